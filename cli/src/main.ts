@@ -1,0 +1,99 @@
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { basename, extname, join } from 'node:path'
+import {
+  artworkFromPhoto, instantiate, loadArtwork, loadRecipe, newStep, QuillError, recipeById, allLayers,
+  type Artwork, type PhotoRef, type Recipe,
+} from '@nimble-quill/core'
+import { loadKernels } from '@nimble-quill/core/node'
+import { cutPyramid, hashFile, PyramidFiles } from '@nimble-quill/server/decoding'
+import { newEngine, renderToFile } from '@nimble-quill/server/rendering'
+import { listing, parseArguments, UsageError, type Arguments } from './arguments.ts'
+
+async function json(path: string): Promise<unknown> {
+  let text: string
+  try {
+    text = await readFile(path, 'utf8')
+  } catch {
+    throw new UsageError(`There is no file “${path}” to read.`)
+  }
+  try {
+    return JSON.parse(text)
+  } catch {
+    throw new UsageError(`“${path}” is not JSON.`)
+  }
+}
+
+async function recipeNamed(name: string): Promise<Recipe> {
+  if (/\.json$/i.test(name)) return loadRecipe(await json(name))
+  return recipeById(name)
+}
+
+/** The artwork the arguments ask for, on this photo. */
+async function artworkFor(a: Arguments, photo: PhotoRef): Promise<Artwork> {
+  if (a.artwork !== null) {
+    const artwork = loadArtwork(await json(a.artwork))
+    for (const l of allLayers(artwork.layers)) {
+      if (l.source.type === 'photo' && l.source.asset !== photo.asset) {
+        throw new QuillError('missing-photo', `The artwork was made from another photo than ${a.photo}. Nothing was written; give the photo with SHA-256 ${l.source.asset}.`)
+      }
+    }
+    return artwork
+  }
+  const artwork = artworkFromPhoto(photo)
+  const base = artwork.layers[0]!
+  if (a.recipe !== null) {
+    const { layers, use } = instantiate(await recipeNamed(a.recipe), base.source, a.controls)
+    return { ...artwork, layers, recipes: [use] }
+  }
+  return { ...artwork, layers: [{ ...base, chain: a.steps.map((s) => newStep(s.id, s.values)) }] }
+}
+
+/** Codes of mistakes in the call rather than in the work. */
+const wrongCall = new Set(['unknown-recipe', 'unknown-control', 'unknown-step', 'unknown-param', 'param-invalid'])
+
+/** Renders as the arguments say. Returns the exit code: 0, 1 (failed), 2 (called wrongly). */
+export async function main(argv: readonly string[]): Promise<number> {
+  let work: string | null = null
+  try {
+    const a = parseArguments(argv)
+    if (a.list) {
+      console.log(listing(a.json))
+      return 0
+    }
+    // recipes are looked up before the photo is decoded, so that a wrong name is told at once
+    if (a.recipe !== null) instantiate(await recipeNamed(a.recipe), { type: 'open-photo' }, a.controls)
+    work = await mkdtemp(join(tmpdir(), 'nimble-quill-'))
+    const kernels = await loadKernels()
+    const pyramid = join(work, 'photo.pyramid')
+    const asset = await hashFile(a.photo!).catch(() => {
+      throw new UsageError(`There is no photo “${a.photo}” to read.`)
+    })
+    const facts = await cutPyramid(kernels, a.photo!, pyramid, join(work, 'scratch'))
+    const artwork = await artworkFor(a, { asset, width: facts.width, height: facts.height, title: basename(a.photo!, extname(a.photo!)) })
+    const sources = new PyramidFiles((x) => (x === asset ? pyramid : null))
+    const size = await renderToFile(newEngine(kernels, sources), artwork, a.out, {
+      format: /\.png$/i.test(a.out) ? 'png' : 'jpeg',
+      quality: a.quality,
+      level: a.level,
+      ...(a.ppi ? { ppi: a.ppi } : {}),
+      ...(a.longSide ? { longSide: a.longSide } : {}),
+    })
+    await sources.close()
+    console.log(`${a.out}: ${size.width} × ${size.height} px`)
+    return 0
+  } catch (error) {
+    if (error instanceof UsageError || (error instanceof QuillError && wrongCall.has(error.code))) {
+      console.error(error.message)
+      return 2
+    }
+    if (error instanceof QuillError) console.error(error.message)
+    else {
+      const { code, message } = error as NodeJS.ErrnoException
+      console.error(code === 'ENOSPC' ? 'The disk is full. The photo is untouched and no half-written file is left; make room and render again.' : code === 'ENOENT' || code === 'EACCES' ? `The result cannot be written there (${message}). The photo is untouched; choose another --out.` : `The render failed: ${message}. The photo is untouched and no half-written file is left.`)
+    }
+    return 1
+  } finally {
+    if (work) await rm(work, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,13 @@
+// The kernel module: one file a kernel family, one line here.
+export { copyRect, fillRect, replicateEdges } from './copy'
+export { unpackRow, packRow, widenRow, to8, toRgb8, halve } from './pixels'
+export { lut, greyMix, greyLinear } from './point'
+export { blend, replace } from './blend'
+export { gaussianDirect, gaussianReduced } from './gaussian'
+export { tooth } from './tooth'
+export { exp, log, pow, sin, cos } from './maths'
+
+/** First byte of memory that belongs to the caller. */
+export function heapBase(): usize {
+  return __heap_base
+}

@@ -1,0 +1,131 @@
+// Dry pigment on a toothed paper: colour catches on the peaks first and reaches the valleys as it is pressed harder.
+// The height of the paper and the pressure of the hand are seeded noise fixed in artwork coordinates.
+import { alphaOf, loadPixel, storePixel, withAlpha } from './simd'
+
+// @ts-ignore: decorator
+@inline
+function hash(ix: v128, iy: v128, seed: i32): v128 {
+  let h = v128.xor(i32x4.mul(ix, i32x4.splat(0x27d4eb2d)), i32x4.mul(iy, i32x4.splat(0x165667b1)))
+  h = i32x4.add(h, i32x4.splat(seed))
+  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 15)), i32x4.splat(0x2c1b3c6d))
+  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 12)), i32x4.splat(0x297a2d39))
+  h = v128.xor(h, i32x4.shr_u(h, 15))
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(5.9604645e-8))
+}
+
+// @ts-ignore: decorator
+@inline
+function lerp(a: v128, b: v128, t: v128): v128 {
+  return f32x4.add(a, f32x4.mul(t, f32x4.sub(b, a)))
+}
+
+// @ts-ignore: decorator
+@inline
+function ease(t: v128): v128 {
+  // 6t⁵ − 15t⁴ + 10t³
+  const a = f32x4.sub(f32x4.mul(t, f32x4.splat(6)), f32x4.splat(15))
+  const b = f32x4.add(f32x4.mul(t, a), f32x4.splat(10))
+  return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), b)
+}
+
+/** Value noise 0…1 at four places. */
+// @ts-ignore: decorator
+@inline
+function noise(x: v128, y: v128, seed: i32): v128 {
+  const fx = f32x4.floor(x)
+  const fy = f32x4.floor(y)
+  const ix = i32x4.trunc_sat_f32x4_s(fx)
+  const iy = i32x4.trunc_sat_f32x4_s(fy)
+  const one = i32x4.splat(1)
+  const jx = i32x4.add(ix, one)
+  const jy = i32x4.add(iy, one)
+  const tx = ease(f32x4.sub(x, fx))
+  const ty = ease(f32x4.sub(y, fy))
+  return lerp(
+    lerp(hash(ix, iy, seed), hash(jx, iy, seed), tx),
+    lerp(hash(ix, jy, seed), hash(jx, jy, seed), tx),
+    ty,
+  )
+}
+
+/** Spreads a bell of deviation 1/k about 0.5 out to an even 0…1. */
+// @ts-ignore: decorator
+@inline
+function even(n: v128, k: f32): v128 {
+  const z = f32x4.mul(f32x4.sub(n, f32x4.splat(0.5)), f32x4.splat(k))
+  const s = f32x4.div(z, f32x4.sqrt(f32x4.add(f32x4.splat(1), f32x4.mul(z, z))))
+  return f32x4.add(f32x4.splat(0.5), f32x4.mul(f32x4.splat(0.5), s))
+}
+
+/**
+ * @param x0,y0 place of the first pixel at this level; scale artwork pixels a pixel.
+ * @param pitch 1 / distance of the tooth's peaks; strength 0…1 how much the tooth breaks the tone; soft 0…1 width of a
+ *   grain's edge; pressure 0…1 unevenness of the hand along strokes of direction (cos, sin), 1/length and 1/width.
+ * @param sub samples a pixel in each direction. scratch: 24 bytes a pixel of w rounded up to 4.
+ */
+export function tooth(
+  src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, scale: f32,
+  pitch: f32, strength: f32, soft: f32, pressure: f32, cos: f32, sin: f32, length: f32, width: f32,
+  seed: i32, sub: i32, scratch: usize,
+): void {
+  const lanes = f32x4(0, 1, 2, 3)
+  const one = f32x4.splat(1)
+  const zero = f32x4.splat(0)
+  const half = f32x4.splat(0.5)
+  const heights = scratch
+  const presses = scratch + (<usize>((w + 3) & ~3) << 2)
+  const stepSub: f32 = <f32>1 / <f32>sub
+  const share = f32x4.splat(stepSub * stepSub)
+  const vStrength = f32x4.splat(strength)
+  const vSoft = f32x4.splat(soft)
+  const vPressure = f32x4.splat(pressure * 2)
+  for (let y = 0; y < h; y++) {
+    for (let s = 0; s < sub * sub; s++) {
+      const py = (<f32>(y0 + y) + (<f32>(s / sub) + 0.5) * stepSub) * scale
+      const dx = (<f32>(s % sub) + 0.5) * stepSub
+      const ys = f32x4.splat(py)
+      for (let x = 0; x < w; x += 4) {
+        const xs = f32x4.mul(f32x4.add(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), f32x4.splat(dx)), f32x4.splat(scale))
+        // two octaves, the second turned against the first so that no lattice shows
+        const u = f32x4.mul(xs, f32x4.splat(pitch))
+        const v = f32x4.mul(ys, f32x4.splat(pitch))
+        const u2 = f32x4.add(f32x4.mul(u, f32x4.splat(1.48)), f32x4.mul(v, f32x4.splat(1.09)))
+        const v2 = f32x4.sub(f32x4.mul(v, f32x4.splat(1.48)), f32x4.mul(u, f32x4.splat(1.09)))
+        const paper = f32x4.add(
+          f32x4.mul(noise(u, v, seed), f32x4.splat(0.55)),
+          f32x4.mul(noise(u2, v2, seed ^ 0x51ed270b), f32x4.splat(0.45)),
+        )
+        v128.store(heights + (<usize>x << 2), even(paper, 5.2))
+        if (pressure > 0) {
+          const along = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(cos)), f32x4.mul(ys, f32x4.splat(sin))), f32x4.splat(length))
+          const across = f32x4.mul(f32x4.sub(f32x4.mul(ys, f32x4.splat(cos)), f32x4.mul(xs, f32x4.splat(sin))), f32x4.splat(width))
+          v128.store(presses + (<usize>x << 2), even(noise(along, across, seed ^ 0x2545f491), 3.2))
+        }
+      }
+      for (let x = 0; x < w; x++) {
+        const c = loadPixel(src + (<usize>x << 3))
+        let t = f32x4.sub(one, c)
+        if (pressure > 0) {
+          const n = f32x4.mul(vPressure, f32x4.sub(v128.load32_splat(presses + (<usize>x << 2)), half))
+          t = f32x4.mul(t, f32x4.add(one, f32x4.mul(n, f32x4.sub(one, t))))
+        }
+        const height = v128.load32_splat(heights + (<usize>x << 2))
+        // the soft edge narrows towards bare paper and solid tone, so that the mean over the paper stays the tone
+        const edge = f32x4.min(vSoft, f32x4.min(f32x4.add(t, t), f32x4.mul(f32x4.splat(2), f32x4.sub(one, t))))
+        const d = f32x4.max(zero, f32x4.min(one, f32x4.add(f32x4.div(f32x4.sub(t, height), f32x4.max(edge, f32x4.splat(1e-6))), half)))
+        const laid = f32x4.add(t, f32x4.mul(vStrength, f32x4.sub(d, t)))
+        if (sub == 1) {
+          storePixel(dst + (<usize>x << 3), withAlpha(f32x4.sub(one, laid), alphaOf(c)))
+        } else {
+          // the row's running mean waits behind the heights and presses, four floats a pixel
+          const acc = presses + (<usize>((w + 3) & ~3) << 2) + (<usize>x << 4)
+          const sum = s == 0 ? laid : f32x4.add(v128.load(acc), laid)
+          v128.store(acc, sum)
+          if (s == sub * sub - 1) storePixel(dst + (<usize>x << 3), withAlpha(f32x4.sub(one, f32x4.mul(sum, share)), alphaOf(c)))
+        }
+      }
+    }
+    src += srcStride
+    dst += dstStride
+  }
+}

@@ -1,0 +1,287 @@
+import { enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer'
+import { blendModeTitle, type BlendMode } from '../blend/modes.ts'
+import { findLiveCycle } from '../engine/cycles.ts'
+import { QuillError } from '../errors.ts'
+import { stepById } from '../steps/registry.ts'
+import type { Length, ParamSpec } from '../steps/params.ts'
+import { allLayers, freshId, locate, locateStep } from './layers.ts'
+import { checkStep } from './load.ts'
+import { checkControl, controlById, drive } from './recipe.ts'
+import type { Artwork, Layer, RecipeUse, StepUse } from './schema.ts'
+
+enablePatches()
+
+/** Everything that can be done to an artwork. New things carry their ids, so that a command replayed gives the same. */
+export type Command =
+  | { type: 'set-title'; title: string }
+  | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
+  | { type: 'remove-layer'; layer: string }
+  | { type: 'duplicate-layer'; layer: string; ids?: string[] }
+  | { type: 'move-layer'; layer: string; index: number }
+  | { type: 'rename-layer'; layer: string; name: string }
+  | { type: 'set-layer'; layer: string; visible?: boolean; opacity?: number; blend?: BlendMode }
+  | { type: 'add-step'; layer: string; index: number; step: StepUse }
+  | { type: 'remove-step'; layer: string; step: string }
+  | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
+  | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode }
+  | { type: 'set-param'; layer: string; step: string; param: string; value: unknown }
+  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
+  | { type: 'set-control'; use: string; control: string; value: number | string }
+
+/** A done edit: how it is called in the history, and the patches both ways. */
+export interface Edit {
+  title: string
+  patches: Patch[]
+  inverse: Patch[]
+}
+
+const percentText = (v: number) => `${Math.round(v * 100)} %`
+
+/** A parameter's value as the trade writes it. */
+export function formatParam(spec: ParamSpec, value: unknown): string {
+  switch (spec.type) {
+    case 'length': {
+      const l = value as Length
+      return `${Number(l.value.toPrecision(3))} ${l.unit}`
+    }
+    case 'number':
+      return spec.unit === '%' ? percentText(value as number) : `${Number((value as number).toPrecision(4))}${spec.unit === '°' ? '°' : ''}`
+    case 'choice':
+      return spec.options.find((o) => o.value === value)?.title ?? String(value)
+    case 'curve':
+      return `${(value as unknown[]).length} points`
+    case 'seed':
+      return String(value)
+  }
+}
+
+function titleOf(a: Artwork, c: Command): string {
+  const layerName = (id: string) => locate(a.layers, id).layer.name
+  const stepTitle = (layer: string, step: string) => stepById(locateStep(locate(a.layers, layer).layer, step).step.step).title
+  switch (c.type) {
+    case 'set-title':
+      return `Rename artwork to “${c.title}”`
+    case 'add-layer':
+      return `Add layer “${c.layer.name}”`
+    case 'remove-layer':
+      return `Delete layer “${layerName(c.layer)}”`
+    case 'duplicate-layer':
+      return `Duplicate layer “${layerName(c.layer)}”`
+    case 'move-layer':
+      return `Move layer “${layerName(c.layer)}”`
+    case 'rename-layer':
+      return `Rename layer to “${c.name}”`
+    case 'set-layer': {
+      const name = layerName(c.layer)
+      if (c.visible !== undefined) return `${c.visible ? 'Show' : 'Hide'} layer “${name}”`
+      if (c.blend !== undefined) return `Blend of “${name}” to ${blendModeTitle(c.blend)}`
+      return `Opacity of “${name}” to ${percentText(c.opacity ?? 1)}`
+    }
+    case 'add-step':
+      return `Add ${stepById(c.step.step).title}`
+    case 'remove-step':
+      return `Delete ${stepTitle(c.layer, c.step)}`
+    case 'move-step':
+      return `Move ${stepTitle(c.layer, c.step)}`
+    case 'set-step': {
+      const title = stepTitle(c.layer, c.step)
+      if (c.on !== undefined) return `Switch ${title} ${c.on ? 'on' : 'off'}`
+      if (c.blend !== undefined) return `Blend of ${title} to ${blendModeTitle(c.blend)}`
+      return `Opacity of ${title} to ${percentText(c.opacity ?? 1)}`
+    }
+    case 'set-param': {
+      const { step } = locateStep(locate(a.layers, c.layer).layer, c.step)
+      const def = stepById(step.step)
+      const spec = def.params[c.param]
+      return spec ? `${def.title}: ${spec.title} to ${formatParam(spec, c.value)}` : def.title
+    }
+    case 'apply-recipe':
+      return `Recipe ${c.use.title}`
+    case 'set-control': {
+      const use = a.recipes.find((r) => r.id === c.use)
+      const control = use && controlById(use.controls, c.control)
+      const shown = control?.kind.type === 'choice' ? control.kind.options.find((o) => o.value === c.value)?.title : c.value
+      return `${use?.title ?? 'Recipe'}: ${control?.title ?? c.control} to ${shown}`
+    }
+  }
+}
+
+/** Controls let go of layers and steps that are no longer there; a recipe that drives nothing is forgotten. */
+function tidyRecipes(draft: Artwork): void {
+  if (draft.recipes.length === 0) return
+  const there = new Map([...allLayers(draft.layers)].map((l) => [l.id, new Set(l.chain.map((s) => s.id))]))
+  for (const use of draft.recipes) {
+    for (const c of use.controls) {
+      const kept = c.drives.filter((d) => there.has(d.layer) && (d.step === null || there.get(d.layer)!.has(d.step)))
+      if (kept.length !== c.drives.length) c.drives = kept
+    }
+  }
+  const used = draft.recipes.filter((u) => u.controls.some((c) => c.drives.length > 0))
+  if (used.length !== draft.recipes.length) draft.recipes = used
+}
+
+/** Typing over a driven value sets it free. */
+function setFree(draft: Artwork, layer: string, step: string | null, param: string): void {
+  for (const use of draft.recipes) {
+    for (const c of use.controls) {
+      const kept = c.drives.filter((d) => !(d.layer === layer && d.step === step && (step === null || d.param === param)))
+      if (kept.length !== c.drives.length) c.drives = kept
+    }
+  }
+}
+
+const clampIndex = (i: number, n: number) => Math.max(0, Math.min(n, Math.trunc(i)))
+
+function change(draft: Artwork, c: Command): void {
+  switch (c.type) {
+    case 'set-title': {
+      const title = c.title.trim()
+      if (!title) throw new QuillError('command-refused', 'An artwork needs a title.')
+      draft.title = title.slice(0, 200)
+      return
+    }
+    case 'add-layer': {
+      let list = draft.layers
+      if (c.list) {
+        const group = locate(draft.layers, c.list).layer
+        if (group.source.type !== 'group') throw new QuillError('command-refused', `“${group.name}” is not a group.`)
+        list = group.source.layers
+      }
+      list.splice(clampIndex(c.index, list.length), 0, structuredClone(c.layer))
+      return
+    }
+    case 'remove-layer': {
+      const { list, index, layer } = locate(draft.layers, c.layer)
+      const gone = new Set([layer, ...(layer.source.type === 'group' ? allLayers(layer.source.layers) : [])].map((l) => l.id))
+      for (const other of allLayers(draft.layers)) {
+        if (!gone.has(other.id) && other.source.type === 'live' && gone.has(other.source.layer)) {
+          throw new QuillError('command-refused', `“${layer.name}” cannot be deleted: “${other.name}” is made from it, live. Delete that layer first, or hide this one.`, { layer: layer.id, usedBy: other.id })
+        }
+      }
+      list.splice(index, 1)
+      tidyRecipes(draft)
+      return
+    }
+    case 'duplicate-layer': {
+      const { list, index, layer } = locate(draft.layers, c.layer)
+      const ids = [...(c.ids ?? [])]
+      const next = () => ids.shift() ?? freshId()
+      const renamed = new Map<string, string>()
+      const copyOf = (l: Layer): Layer => {
+        const id = next()
+        renamed.set(l.id, id)
+        return {
+          ...(JSON.parse(JSON.stringify(l)) as Layer),
+          id,
+          chain: l.chain.map((s) => ({ ...(JSON.parse(JSON.stringify(s)) as StepUse), id: next() })),
+          source: l.source.type === 'group' ? { type: 'group', layers: l.source.layers.map(copyOf) } : { ...l.source },
+        }
+      }
+      const copy = copyOf(layer)
+      for (const l of allLayers([copy])) {
+        if (l.source.type === 'live') l.source = { type: 'live', layer: renamed.get(l.source.layer) ?? l.source.layer }
+      }
+      copy.name = `${layer.name} copy`.slice(0, 120)
+      list.splice(index + 1, 0, copy)
+      return
+    }
+    case 'move-layer': {
+      const { list, index, layer } = locate(draft.layers, c.layer)
+      const copy = JSON.parse(JSON.stringify(layer)) as Layer
+      list.splice(index, 1)
+      list.splice(clampIndex(c.index, list.length), 0, copy)
+      return
+    }
+    case 'rename-layer': {
+      const name = c.name.trim()
+      if (!name) throw new QuillError('command-refused', 'A layer needs a name.')
+      locate(draft.layers, c.layer).layer.name = name.slice(0, 120)
+      return
+    }
+    case 'set-layer': {
+      const { layer } = locate(draft.layers, c.layer)
+      if (c.visible !== undefined) layer.visible = c.visible
+      if (c.blend !== undefined) layer.blend = c.blend
+      if (c.opacity !== undefined) {
+        layer.opacity = Math.min(1, Math.max(0, c.opacity))
+        setFree(draft, c.layer, null, 'opacity')
+      }
+      return
+    }
+    case 'add-step': {
+      const { layer } = locate(draft.layers, c.layer)
+      layer.chain.splice(clampIndex(c.index, layer.chain.length), 0, checkStep(c.step))
+      return
+    }
+    case 'remove-step': {
+      const { layer } = locate(draft.layers, c.layer)
+      layer.chain.splice(locateStep(layer, c.step).index, 1)
+      tidyRecipes(draft)
+      return
+    }
+    case 'move-step': {
+      const from = locate(draft.layers, c.layer).layer
+      const { index, step } = locateStep(from, c.step)
+      const copy = JSON.parse(JSON.stringify(step)) as StepUse
+      from.chain.splice(index, 1)
+      const to = locate(draft.layers, c.toLayer).layer
+      to.chain.splice(clampIndex(c.index, to.chain.length), 0, copy)
+      if (c.toLayer !== c.layer) {
+        for (const use of draft.recipes) for (const k of use.controls) for (const d of k.drives) if (d.step === c.step) d.layer = c.toLayer
+      }
+      return
+    }
+    case 'set-step': {
+      const { step } = locateStep(locate(draft.layers, c.layer).layer, c.step)
+      if (c.on !== undefined) step.on = c.on
+      if (c.blend !== undefined) step.blend = c.blend
+      if (c.opacity !== undefined) step.opacity = Math.min(1, Math.max(0, c.opacity))
+      return
+    }
+    case 'set-param': {
+      const { layer } = locate(draft.layers, c.layer)
+      const { index, step } = locateStep(layer, c.step)
+      const plain = JSON.parse(JSON.stringify(step)) as StepUse
+      step.params[c.param] = checkStep({ ...plain, params: { ...plain.params, [c.param]: c.value } }).params[c.param]
+      setFree(draft, c.layer, layer.chain[index]!.id, c.param)
+      return
+    }
+    case 'apply-recipe': {
+      if (c.replace) {
+        draft.layers = structuredClone(c.layers)
+        draft.recipes = [structuredClone(c.use)]
+      } else {
+        draft.layers.push(...structuredClone(c.layers))
+        draft.recipes.push(structuredClone(c.use))
+      }
+      return
+    }
+    case 'set-control': {
+      const use = draft.recipes.find((r) => r.id === c.use)
+      if (!use) throw new QuillError('unknown-recipe', 'This artwork no longer uses that recipe.')
+      const control = controlById(use.controls, c.control)
+      const value = checkControl(control, c.value)
+      use.values[c.control] = value
+      drive(draft.layers, control, value)
+      return
+    }
+  }
+}
+
+/**
+ * Does a command to an artwork, which itself stays as it was.
+ * @returns the new artwork and the edit, with patches both ways
+ * @throws QuillError when the command makes no sense here; nothing is changed then
+ */
+export function perform(artwork: Artwork, command: Command): { artwork: Artwork; edit: Edit } {
+  const title = titleOf(artwork, command)
+  const [next, patches, inverse] = produceWithPatches(artwork, (draft) => change(draft as Artwork, command))
+  const cycle = findLiveCycle(next.layers)
+  if (cycle) throw new QuillError('live-cycle', `This would make layers out of each other in a circle: ${cycle.join(' → ')}.`, { layers: cycle })
+  return { artwork: next, edit: { title, patches, inverse } }
+}
+
+/** Applies patches of an edit, one way or the other. */
+export function applyEdit(artwork: Artwork, patches: Patch[]): Artwork {
+  return applyPatches(artwork, patches)
+}

@@ -1,0 +1,51 @@
+import { QuillError } from '../errors.ts'
+import { stepById } from '../steps/registry.ts'
+import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
+
+/** A short random id, unique inside an artwork. */
+export function freshId(): string {
+  return globalThis.crypto.randomUUID().replaceAll('-', '').slice(0, 12)
+}
+
+/** A step at its defaults (or with some values given), ready to be put into a chain. */
+export function newStep(step: string, params: Record<string, unknown> = {}, id = freshId()): StepUse {
+  const def = stepById(step)
+  return { id, step, version: def.version, params: { ...def.defaults, ...params }, on: true, opacity: 1, blend: 'normal', mask: null, span: null }
+}
+
+/** A layer with nothing done to it yet. */
+export function newLayer(name: string, source: Source, chain: StepUse[] = [], id = freshId()): Layer {
+  return { id, name, visible: true, followsBelow: false, source, chain, mask: null, placement: identityPlacement, blend: 'normal', opacity: 1, span: null }
+}
+
+/** Every list of layers in the artwork: the top one and those of groups. */
+export function* layerLists(layers: readonly Layer[]): Generator<readonly Layer[]> {
+  yield layers
+  for (const l of layers) if (l.source.type === 'group') yield* layerLists(l.source.layers)
+}
+
+export function* allLayers(layers: readonly Layer[]): Generator<Layer> {
+  for (const list of layerLists(layers)) yield* list
+}
+
+/** The list that holds a layer and its place in it. Throws `unknown-layer`. */
+export function locate(layers: Layer[], id: string): { list: Layer[]; index: number; layer: Layer } {
+  for (const list of layerLists(layers)) {
+    const index = list.findIndex((l) => l.id === id)
+    if (index >= 0) return { list: list as Layer[], index, layer: list[index]! }
+  }
+  throw new QuillError('unknown-layer', `There is no layer “${id}” in this artwork.`, { id })
+}
+
+/** The step in a layer's chain. Throws `unknown-step`. */
+export function locateStep(layer: Layer, id: string): { index: number; step: StepUse } {
+  const index = layer.chain.findIndex((s) => s.id === id)
+  if (index < 0) throw new QuillError('unknown-step', `Layer “${layer.name}” has no step “${id}”.`, { id })
+  return { index, step: layer.chain[index]! }
+}
+
+/** The photo lowest in the artwork: what the sheet was made from, and what comparing shows. */
+export function firstPhoto(artwork: Artwork): (Source & { type: 'photo' }) | null {
+  for (const l of allLayers(artwork.layers)) if (l.source.type === 'photo') return l.source
+  return null
+}

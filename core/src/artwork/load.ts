@@ -1,0 +1,101 @@
+import { z } from 'zod'
+import { QuillError } from '../errors.ts'
+import { stepById } from '../steps/registry.ts'
+import { allLayers, newLayer } from './layers.ts'
+import {
+  ARTWORK_FORMAT, ARTWORK_VERSION, artworkSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema,
+  type Artwork, type Layer, type Recipe, type StepUse,
+} from './schema.ts'
+
+/** The first few things Zod found, with their places, in one sentence. */
+export function explainZod(error: z.ZodError): string {
+  return error.issues
+    .slice(0, 3)
+    .map((i) => `${i.path.length ? i.path.join('.') + ': ' : ''}${i.message}`)
+    .join('; ')
+}
+
+/** Checks a step's id, version and parameters; missing parameters get their defaults. */
+export function checkStep(use: StepUse): StepUse {
+  const def = stepById(use.step)
+  if (use.version > def.version) {
+    throw new QuillError('unknown-step-version', `The step “${def.title}” was saved by a later version of Nimble Quill (${use.version}; this one knows ${def.version}). The artwork is left as it is; update to open it.`, { step: use.step })
+  }
+  const known = Object.keys(def.params)
+  const strange = Object.keys(use.params).find((k) => !known.includes(k))
+  if (strange !== undefined) {
+    throw new QuillError('unknown-param', `The step “${use.step}” has no value called “${strange}”. ${known.length ? `It has: ${known.join(', ')}.` : 'It has none.'}`, { step: use.step, param: strange, valid: known })
+  }
+  const parsed = def.schema.safeParse(use.params)
+  if (!parsed.success) throw new QuillError('param-invalid', `The step “${use.step}”: ${explainZod(parsed.error)}.`, { step: use.step })
+  return { ...use, params: parsed.data }
+}
+
+function checkLayers(layers: readonly Layer[]): Layer[] {
+  return layers.map((l) => ({
+    ...l,
+    chain: l.chain.map(checkStep),
+    source: l.source.type === 'group' ? { ...l.source, layers: checkLayers(l.source.layers) } : l.source,
+  }))
+}
+
+function versioned(json: unknown, format: string, version: number, what: string): Record<string, unknown> {
+  if (typeof json !== 'object' || json === null || (json as { format?: unknown }).format !== format) {
+    throw new QuillError(format === ARTWORK_FORMAT ? 'artwork-invalid' : 'recipe-invalid', `This is not ${what} of Nimble Quill.`)
+  }
+  const v = (json as { version?: unknown }).version
+  if (typeof v === 'number' && v > version) {
+    throw new QuillError('artwork-newer', `This was saved by a later version of Nimble Quill (format ${v}; this one reads up to ${version}). Nothing has been changed; update to open it.`, { version: v })
+  }
+  return json as Record<string, unknown>
+}
+
+/**
+ * Reads an artwork document from JSON of any origin.
+ * @throws QuillError `artwork-invalid`, `artwork-newer`, `unknown-step`, `unknown-step-version`, `unknown-param`, `param-invalid`
+ */
+export function loadArtwork(json: unknown): Artwork {
+  const parsed = artworkSchema.safeParse(versioned(json, ARTWORK_FORMAT, ARTWORK_VERSION, 'an artwork'))
+  if (!parsed.success) throw new QuillError('artwork-invalid', `The artwork does not have the right form: ${explainZod(parsed.error)}.`)
+  const ids = new Set<string>()
+  for (const l of allLayers(parsed.data.layers)) {
+    if (l.source.type === 'open-photo') throw new QuillError('missing-photo', `Layer “${l.name}” has no photo yet; an open photo belongs in a recipe only.`)
+    for (const id of [l.id, ...l.chain.map((s) => s.id)]) {
+      if (ids.has(id)) throw new QuillError('artwork-invalid', `The artwork does not have the right form: the id “${id}” is used twice.`)
+      ids.add(id)
+    }
+  }
+  return { ...parsed.data, layers: checkLayers(parsed.data.layers) }
+}
+
+/** Reads a recipe from JSON of any origin. Errors as loadArtwork, and `recipe-invalid`. */
+export function loadRecipe(json: unknown): Recipe {
+  const parsed = recipeSchema.safeParse(versioned(json, RECIPE_FORMAT, RECIPE_VERSION, 'a recipe'))
+  if (!parsed.success) throw new QuillError('recipe-invalid', `The recipe does not have the right form: ${explainZod(parsed.error)}.`)
+  return { ...parsed.data, layers: checkLayers(parsed.data.layers) }
+}
+
+export interface PhotoRef {
+  /** SHA-256 of the file. */
+  asset: string
+  width: number
+  height: number
+  title: string
+  ppi?: number
+}
+
+/** A new artwork: the photo alone on a sheet of its size. */
+export function artworkFromPhoto(photo: PhotoRef): Artwork {
+  const { width, height, asset } = photo
+  return {
+    format: ARTWORK_FORMAT,
+    version: ARTWORK_VERSION,
+    title: photo.title.slice(0, 200) || 'Untitled',
+    sheet: { x: 0, y: 0, w: width, h: height, ppi: photo.ppi ?? 300 },
+    reference: Math.max(width, height),
+    lamp: { direction: 135, height: 35 },
+    lookSpot: { x: width / 2, y: height / 2 },
+    layers: [newLayer('Photo', { type: 'photo', asset, width, height })],
+    recipes: [],
+  }
+}

@@ -1,0 +1,103 @@
+import { QuillError } from '../errors.ts'
+import { freshId } from './layers.ts'
+import type { Control, Drive, Layer, Recipe, RecipeUse, Source } from './schema.ts'
+
+/** The value a drive gives its parameter for a value of the control. */
+export function driven(drive: Drive, value: number | string): unknown {
+  if (drive.choose) return drive.choose[String(value)]
+  const v = Number(value)
+  const map = drive.map ?? [
+    [0, 0],
+    [1, 1],
+  ]
+  let i = 0
+  while (i < map.length - 2 && v > map[i + 1]![0]) i++
+  const [x0, y0] = map[i]!
+  const [x1, y1] = map[i + 1]!
+  const t = Math.min(1, Math.max(0, (v - x0) / (x1 - x0)))
+  const out = y0 + (y1 - y0) * t
+  // stored values are read by people
+  const tidy = Number(out.toPrecision(6))
+  return drive.unit ? { value: tidy, unit: drive.unit } : tidy
+}
+
+/** Checks a control's value. Throws `param-invalid`. */
+export function checkControl(control: Control, value: unknown): number | string {
+  const { kind } = control
+  if (kind.type === 'number') {
+    const v = typeof value === 'number' ? value : typeof value === 'string' && value.trim() !== '' ? Number(value) : NaN
+    if (!(v >= kind.min && v <= kind.max)) {
+      throw new QuillError('param-invalid', `“${control.id}” takes a number from ${kind.min} to ${kind.max}; “${String(value)}” is not one.`, { control: control.id, min: kind.min, max: kind.max })
+    }
+    return v
+  }
+  const valid = kind.options.map((o) => o.value)
+  if (typeof value !== 'string' || !valid.includes(value)) {
+    throw new QuillError('param-invalid', `“${control.id}” is one of ${valid.join(', ')}; “${String(value)}” is not.`, { control: control.id, valid })
+  }
+  return value
+}
+
+/** Writes the values that a control drives into the layers (in place, on a draft or a fresh copy). */
+export function drive(layers: Layer[], control: Control, value: number | string): void {
+  const visit = (list: Layer[]) => {
+    for (const layer of list) {
+      if (layer.source.type === 'group') visit(layer.source.layers)
+      for (const d of control.drives) {
+        if (d.layer !== layer.id) continue
+        if (d.step === null) layer.opacity = driven(d, value) as number
+        else {
+          const step = layer.chain.find((s) => s.id === d.step)
+          if (step) step.params = { ...step.params, [d.param]: driven(d, value) }
+        }
+      }
+    }
+  }
+  visit(layers)
+}
+
+/** The control with this id. Throws `unknown-control`. */
+export function controlById(controls: readonly Control[], id: string): Control {
+  const control = controls.find((c) => c.id === id)
+  if (!control) {
+    const valid = controls.map((c) => c.id)
+    throw new QuillError('unknown-control', `There is no control called “${id}”. Controls are: ${valid.join(', ')}.`, { id, valid })
+  }
+  return control
+}
+
+/**
+ * Layers of a recipe put on a photo, with fresh ids and its controls at `values` (defaults elsewhere).
+ * @param photo the source that takes the open photo's place
+ */
+export function instantiate(recipe: Recipe, photo: Source, values: Record<string, number | string> = {}, makeId: () => string = freshId): { layers: Layer[]; use: RecipeUse } {
+  const ids = new Map<string, string>()
+  const renamed = (id: string) => {
+    let fresh = ids.get(id)
+    if (!fresh) ids.set(id, (fresh = makeId()))
+    return fresh
+  }
+  const copy = (layer: Layer): Layer => ({
+    ...structuredClone(layer),
+    id: renamed(layer.id),
+    chain: layer.chain.map((s) => ({ ...structuredClone(s), id: renamed(s.id) })),
+    source:
+      layer.source.type === 'open-photo'
+        ? photo
+        : layer.source.type === 'live'
+          ? { type: 'live', layer: renamed(layer.source.layer) }
+          : layer.source.type === 'group'
+            ? { type: 'group', layers: layer.source.layers.map(copy) }
+            : layer.source,
+  })
+  const layers = recipe.layers.map(copy)
+  const controls = recipe.controls.map((c) => ({ ...c, drives: c.drives.map((d) => ({ ...d, layer: renamed(d.layer), step: d.step === null ? null : renamed(d.step) })) }))
+  const use: RecipeUse = { id: makeId(), recipe: recipe.id, title: recipe.title, controls, values: {} }
+  for (const id of Object.keys(values)) controlById(controls, id)
+  for (const c of controls) {
+    const value = checkControl(c, values[c.id] ?? c.default)
+    use.values[c.id] = value
+    drive(layers, c, value)
+  }
+  return { layers, use }
+}

@@ -1,0 +1,35 @@
+/**
+ * The sixteen blend modes of W3C Compositing and Blending Level 1, in the order of that document, which is also the
+ * number by which the kernel knows them.
+ */
+export const blendModes = [
+  'normal',
+  'multiply',
+  'screen',
+  'overlay',
+  'darken',
+  'lighten',
+  'color-dodge',
+  'color-burn',
+  'hard-light',
+  'soft-light',
+  'difference',
+  'exclusion',
+  'hue',
+  'saturation',
+  'color',
+  'luminosity',
+] as const
+
+export type BlendMode = (typeof blendModes)[number]
+
+/** 'color-dodge' → 'Color dodge' */
+export function blendModeTitle(mode: BlendMode): string {
+  const words = mode.replace('-', ' ')
+  return words[0]!.toUpperCase() + words.slice(1)
+}
+
+/** The kernel's number for a mode. */
+export function blendModeIndex(mode: BlendMode): number {
+  return blendModes.indexOf(mode)
+}

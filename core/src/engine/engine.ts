@@ -1,0 +1,364 @@
+import { QuillError } from '../errors.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { AnyStep, NeighbourhoodStep, Pic, TableStep } from '../steps/contract.ts'
+import { tableIn } from '../steps/table-cache.ts'
+import type { Node } from './graph.ts'
+import { atLevel, contains, intersect, isEmpty, sameRegion, type Region } from './region.ts'
+import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
+import { TileCache } from './tile-cache.ts'
+
+/** How the plane is cut: tiles for a view, full-width strips for a render. */
+export interface Grid {
+  w: number
+  h: number
+}
+export const viewGrid: Grid = { w: 512, h: 512 }
+/** Wide enough that every strip is cut by its node's extent alone. */
+export const stripGrid = (rows: number): Grid => ({ w: 1 << 24, h: rows })
+
+/** Set from outside to stop a computation; looked at between tiles. */
+export interface Signal {
+  cancelled: boolean
+}
+
+/** Pixels handed out: `done` gives them back. */
+interface Lent extends Pic {
+  /** Whether the receiver may write on them. */
+  own: boolean
+  done: () => void
+}
+
+/** Milliseconds of work after which other events get a turn. */
+const TURN = 12
+
+/**
+ * Computes regions of graph nodes out of regions of their inputs, keeping tiles. One engine an instance of the
+ * kernels; requests are served one after the other.
+ */
+export class Engine {
+  readonly kernels: Kernels
+  readonly cache: TileCache
+  private readonly sources: SourceReader
+  private readonly infos = new Map<string, SourceInfo>()
+  private readonly breathe: () => Promise<void>
+  private grid: Grid = viewGrid
+  private signal: Signal = { cancelled: false }
+  private turn = 0
+  private line: Promise<unknown> = Promise.resolve()
+  /** Tiles computed since the start, for tests and the bench. */
+  computed = 0
+
+  /**
+   * @param breathe lets waiting events happen (a macrotask)
+   * @param cacheBytes how much the kept tiles may take
+   */
+  constructor(kernels: Kernels, sources: SourceReader, breathe: () => Promise<void>, cacheBytes = 384 * 2 ** 20) {
+    this.kernels = kernels
+    this.sources = sources
+    this.breathe = breathe
+    this.cache = new TileCache(kernels, cacheBytes)
+  }
+
+  /**
+   * Computes a region of a node and shows it to `use` while it is in memory.
+   * @throws QuillError `cancelled` when the signal is set, `missing-photo`, `source-unreadable`, `out-of-memory`, `kernel-failed`
+   */
+  async withRegion<T>(node: Node, level: number, region: Region, use: (pic: Pic) => T | Promise<T>, options: { grid?: Grid; signal?: Signal } = {}): Promise<T> {
+    const task = this.line.then(async () => {
+      this.grid = options.grid ?? viewGrid
+      this.signal = options.signal ?? { cancelled: false }
+      const lent = await this.anywhere(node, level, region)
+      try {
+        return await use(lent)
+      } finally {
+        lent.done()
+      }
+    })
+    this.line = task.catch(() => undefined)
+    try {
+      return await task
+    } catch (error) {
+      if (error instanceof WebAssembly.RuntimeError) {
+        throw new QuillError('kernel-failed', 'A computation failed inside the picture engine. The artwork is safe; try the step again.', { cause: String(error) })
+      }
+      throw error
+    }
+  }
+
+  /** A region that may lie outside the node's extent; there it is clear. */
+  private async anywhere(node: Node, level: number, region: Region): Promise<Lent> {
+    const inside = intersect(region, atLevel(node.extent, level))
+    if (sameRegion(inside, region)) return this.within(node, level, region)
+    const out = this.fresh(region)
+    try {
+      this.kernels.raw.fillRect(out.ptr, out.stride, region.w, region.h, 0n)
+      if (!isEmpty(inside)) await this.copyInto(out, node, level, inside)
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    return out
+  }
+
+  /** A region with the border of the node repeated outwards where it reaches beyond: what neighbourhoods see. */
+  private async padded(node: Node, level: number, region: Region): Promise<Lent> {
+    const inside = intersect(region, atLevel(node.extent, level))
+    if (sameRegion(inside, region)) return this.within(node, level, region)
+    const out = this.fresh(region)
+    try {
+      await this.copyInto(out, node, level, inside)
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    const x = inside.x - region.x
+    const y = inside.y - region.y
+    this.kernels.raw.replicateEdges(out.ptr, out.stride, region.w, region.h, x, y, x + inside.w, y + inside.h)
+    return out
+  }
+
+  private async copyInto(out: Pic, node: Node, level: number, region: Region): Promise<void> {
+    const part = await this.within(node, level, region)
+    this.paste(part, out, region)
+    part.done()
+  }
+
+  /** A region inside the node's extent: from kept tiles, or computed as it is asked for. */
+  private async within(node: Node, level: number, region: Region): Promise<Lent> {
+    if (!node.stored) return this.compute(node, level, region)
+    const extent = atLevel(node.extent, level)
+    const { w: gw, h: gh } = this.grid
+    const first = { x: Math.floor(region.x / gw), y: Math.floor(region.y / gh) }
+    const last = { x: Math.floor((region.x + region.w - 1) / gw), y: Math.floor((region.y + region.h - 1) / gh) }
+    if (first.x === last.x && first.y === last.y) {
+      const { name, pic } = await this.tile(node, level, extent, first.x, first.y)
+      if (contains(pic.region, region)) {
+        const at = pic.ptr + (region.y - pic.region.y) * pic.stride + (region.x - pic.region.x) * 8
+        return { ptr: at, stride: pic.stride, region, own: false, done: () => this.cache.release(name) }
+      }
+      this.cache.release(name)
+    }
+    const out = this.fresh(region)
+    try {
+      for (let ty = first.y; ty <= last.y; ty++) {
+        for (let tx = first.x; tx <= last.x; tx++) {
+          const { name, pic } = await this.tile(node, level, extent, tx, ty)
+          this.paste(pic, out, region)
+          this.cache.release(name)
+        }
+      }
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    return out
+  }
+
+  /** A kept tile, pinned. */
+  private async tile(node: Node, level: number, extent: Region, tx: number, ty: number): Promise<{ name: string; pic: Pic }> {
+    const { w, h } = this.grid
+    const name = `${node.key}/${level}/${w}x${h}/${tx},${ty}`
+    const kept = this.cache.take(name)
+    if (kept) return { name, pic: kept }
+    await this.pause()
+    const region = intersect({ x: tx * w, y: ty * h, w, h }, extent)
+    const lent = await this.compute(node, level, region)
+    const pic = lent.own ? lent : this.copyOf(lent)
+    this.computed++
+    this.cache.put(name, { ptr: pic.ptr, stride: pic.stride, region })
+    return { name, pic }
+  }
+
+  private async pause(): Promise<void> {
+    const now = performance.now()
+    if (now - this.turn > TURN) {
+      await this.breathe()
+      this.turn = performance.now()
+    }
+    if (this.signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+  }
+
+  /** Computes a region inside the node's extent, keeping nothing of the node itself. */
+  private async compute(node: Node, level: number, region: Region): Promise<Lent> {
+    switch (node.kind) {
+      case 'photo':
+        return this.readPhoto(node.asset, level, region)
+      case 'fill': {
+        const out = this.fresh(region)
+        this.kernels.raw.fillRect(out.ptr, out.stride, region.w, region.h, node.pixel)
+        return out
+      }
+      case 'empty': {
+        const out = this.fresh(region)
+        this.kernels.raw.fillRect(out.ptr, out.stride, region.w, region.h, 0n)
+        return out
+      }
+      case 'over':
+      case 'replace': {
+        const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
+        const a = await this.anywhere(first, level, region)
+        let b: Lent
+        try {
+          b = await this.anywhere(second, level, region)
+        } catch (error) {
+          a.done()
+          throw error
+        }
+        const out = a.own ? a : b.own ? b : this.fresh(region)
+        const kernel = node.kind === 'over' ? this.kernels.raw.blend : this.kernels.raw.replace
+        kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, out.ptr, out.stride, region.w, region.h, node.opacity)
+        if (a !== out) a.done()
+        if (b !== out) b.done()
+        return out
+      }
+      case 'step':
+        return this.computeStep(node, level, region)
+    }
+  }
+
+  private async computeStep(node: Node & { kind: 'step' }, level: number, region: Region): Promise<Lent> {
+    const { def } = node
+    const coarsest = def.coarsest?.(levelParams(def, node.params, 0) as never)
+    if (coarsest !== undefined && level > coarsest) return this.reduced(node, level, region)
+    if (def.kind === 'table') return this.computeTables(node, level, region)
+    const params = levelParams(def, node.params, level)
+    const input =
+      def.kind === 'neighbourhood' ? await this.padded(node.input, level, (def as NeighbourhoodStep).needs(region, params as never)) : await this.within(node.input, level, region)
+    let out: Lent
+    try {
+      out = input.own && def.kind === 'point' ? input : this.fresh(region)
+      def.run({ input, output: out, kernels: this.kernels, level }, params as never)
+    } catch (error) {
+      input.done()
+      throw error
+    }
+    if (out !== input) input.done()
+    return out
+  }
+
+  /** A run of table steps is one table: results round to 16 bits between them anyway, so composing changes nothing. */
+  private async computeTables(node: Node & { kind: 'step' }, level: number, region: Region): Promise<Lent> {
+    const run: (Node & { kind: 'step' })[] = [node]
+    let below = node.input
+    while (below.kind === 'step' && below.def.kind === 'table' && !below.stored) {
+      run.push(below)
+      below = below.input
+    }
+    const { kernels } = this
+    const table = tableIn(kernels, run.map((n) => n.key).join('+'), () => {
+      const tables = run.map((n) => (n.def as TableStep).table(levelParams(n.def, n.params, level) as never, kernels))
+      const all = tables.pop()!
+      while (tables.length) {
+        const next = tables.pop()!
+        for (let i = 0; i < 65536; i++) all[i] = next[all[i]!]!
+      }
+      return all
+    })
+    const input = await this.within(below, level, region)
+    const out = input.own ? input : this.fresh(region)
+    kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, region.w, region.h, table, table, table)
+    if (out !== input) input.done()
+    return out
+  }
+
+  /** For steps that would lie at this level: computed one level finer and halved. */
+  private async reduced(node: Node, level: number, region: Region): Promise<Lent> {
+    const fine = { x: region.x * 2, y: region.y * 2, w: region.w * 2, h: region.h * 2 }
+    const input = await this.padded(node, level - 1, fine)
+    const out = this.fresh(region)
+    this.kernels.raw.halve(input.ptr, input.stride, fine.w, fine.h, out.ptr, out.stride)
+    input.done()
+    return out
+  }
+
+  private async readPhoto(asset: string, level: number, region: Region): Promise<Lent> {
+    let info = this.infos.get(asset)
+    if (!info) this.infos.set(asset, (info = await this.sources.info(asset)))
+    if (level >= info.levels) return this.reduced({ kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }, level, region)
+    const size = levelSize(info, level)
+    const out = this.fresh(region)
+    try {
+      for (let ty = Math.floor(region.y / SOURCE_TILE); ty * SOURCE_TILE < region.y + region.h; ty++) {
+        for (let tx = Math.floor(region.x / SOURCE_TILE); tx * SOURCE_TILE < region.x + region.w; tx++) {
+          const { name, pic } = await this.sourceTile(asset, info, level, size, tx, ty)
+          this.paste(pic, out, region)
+          this.cache.release(name)
+        }
+      }
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    return out
+  }
+
+  private async sourceTile(asset: string, info: SourceInfo, level: number, size: { w: number; h: number }, tx: number, ty: number): Promise<{ name: string; pic: Pic }> {
+    const name = `source/${asset}/${level}/${tx},${ty}`
+    const kept = this.cache.take(name)
+    if (kept) return { name, pic: kept }
+    const bytes = await this.sources.tile(asset, level, tx, ty)
+    if (this.signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+    const region = intersect({ x: tx * SOURCE_TILE, y: ty * SOURCE_TILE, w: SOURCE_TILE, h: SOURCE_TILE }, { x: 0, y: 0, ...size })
+    const rowBytes = region.w * info.channels * (info.depth / 8)
+    if (bytes.length !== rowBytes * region.h) throw new QuillError('source-unreadable', 'A part of the photo could not be read. The artwork is safe; add the photo again.', { asset })
+    const pic = this.fresh(region)
+    const { kernels } = this
+    kernels.scratch(bytes.length, (ptr) => {
+      kernels.bytes(ptr, bytes.length).set(bytes)
+      for (let y = 0; y < region.h; y++) kernels.raw.unpackRow(ptr + y * rowBytes, pic.ptr + y * pic.stride, region.w, info.channels, info.depth)
+    })
+    this.cache.put(name, { ptr: pic.ptr, stride: pic.stride, region })
+    return { name, pic }
+  }
+
+  private fresh(region: Region): Lent {
+    const ptr = this.kernels.allocator.alloc(region.w * region.h * 8)
+    return { ptr, stride: region.w * 8, region, own: true, done: () => this.kernels.allocator.free(ptr) }
+  }
+
+  private copyOf(lent: Lent): Lent {
+    const copy = this.fresh(lent.region)
+    this.paste(lent, copy, lent.region)
+    lent.done()
+    return copy
+  }
+
+  /** Copies what both cover of `region`. */
+  private paste(from: Pic, to: Pic, region: Region): void {
+    const part = intersect(intersect(from.region, to.region), region)
+    if (isEmpty(part)) return
+    const at = (p: Pic) => p.ptr + (part.y - p.region.y) * p.stride + (part.x - p.region.x) * 8
+    this.kernels.raw.copyRect(at(from), from.stride, at(to), to.stride, part.w * 8, part.h)
+  }
+}
+
+/** Parameters with their lengths in pixels of a level. */
+function levelParams(def: AnyStep, params: Record<string, unknown>, level: number): Record<string, unknown> {
+  const scale = 2 ** level
+  const out: Record<string, unknown> = {}
+  for (const [name, spec] of Object.entries(def.params)) out[name] = spec.type === 'length' ? (params[name] as number) / scale : params[name]
+  return out
+}
+
+/**
+ * Computes a frame by full-width strips from top to bottom, so that memory does not grow with its height.
+ * @param frame in pixels of the level
+ */
+export async function renderStrips(
+  engine: Engine,
+  node: Node,
+  level: number,
+  frame: Region,
+  onStrip: (pic: Pic, done: number) => void | Promise<void>,
+  options: { rows?: number; signal?: Signal } = {},
+): Promise<void> {
+  const rows = options.rows ?? 64
+  const grid = stripGrid(rows)
+  for (let y = frame.y; y < frame.y + frame.h; ) {
+    // strips lie on the grid, so that each is one kept strip of the last node
+    const next = Math.min(frame.y + frame.h, (Math.floor(y / rows) + 1) * rows)
+    const strip = { x: frame.x, y, w: frame.w, h: next - y }
+    await engine.withRegion(node, level, strip, (pic) => onStrip(pic, (next - frame.y) / frame.h), { grid, ...(options.signal ? { signal: options.signal } : {}) })
+    y = next
+  }
+}

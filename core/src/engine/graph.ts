@@ -1,0 +1,202 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { firstPhoto, locate } from '../artwork/layers.ts'
+import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
+import { blendModeIndex } from '../blend/modes.ts'
+import { QuillError } from '../errors.ts'
+import type { AnyStep } from '../steps/contract.ts'
+import { resolveLength, type Scale } from '../steps/params.ts'
+import { stepById } from '../steps/registry.ts'
+import { findLiveCycle } from './cycles.ts'
+import { union, type Region } from './region.ts'
+
+/**
+ * One thing to compute. The key names its pixels: the hash of what it does, with which parameters (lengths in artwork
+ * pixels), out of what. Same key, same pixels, at every level.
+ */
+export type Node = {
+  key: string
+  /** Where it has pixels, at full size. */
+  extent: Region
+  /** Its tiles are kept: several need it, or a neighbourhood step reads it, or it is shown. */
+  stored: boolean
+} & (
+  | { kind: 'photo'; asset: string }
+  | { kind: 'fill'; pixel: bigint }
+  | { kind: 'empty' }
+  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node }
+  | { kind: 'over'; mode: number; opacity: number; below: Node; above: Node }
+  | { kind: 'replace'; mode: number; opacity: number; input: Node; result: Node }
+)
+
+/** What of an artwork is to be computed. */
+export type Target =
+  /** All that is visible. */
+  | { type: 'artwork' }
+  /** All that lies up to a layer, itself included. */
+  | { type: 'sheet'; layer: string }
+  /** A layer's chain after `steps` of its steps (0: its source). */
+  | { type: 'chain'; layer: string; steps: number }
+  /** The photo the artwork was made from, as it lies. */
+  | { type: 'photo' }
+
+const EMPTY: Region = { x: 0, y: 0, w: 0, h: 0 }
+
+function keyOf(...parts: unknown[]): string {
+  return bytesToHex(sha256(utf8ToBytes(JSON.stringify(parts)))).slice(0, 32)
+}
+
+/** Turns artworks into graphs. Nodes already known by their key are used again. */
+export class GraphCompiler {
+  private readonly artwork: Artwork
+  private readonly scale: Scale
+  private readonly salt: string
+  private readonly nodes = new Map<string, Node>()
+  private readonly chains = new Map<string, Node[]>()
+  private readonly sheets = new Map<string, Node>()
+
+  /**
+   * @param salt hash of the kernel module: other kernels, other keys
+   * @throws QuillError `live-cycle`
+   */
+  constructor(artwork: Artwork, salt: string) {
+    this.artwork = artwork
+    this.salt = salt
+    this.scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
+    const cycle = findLiveCycle(artwork.layers)
+    if (cycle) throw new QuillError('live-cycle', `Layers are made out of each other in a circle: ${cycle.join(' → ')}. Give one of them another source.`, { layers: cycle })
+  }
+
+  /** The node of a target. Throws QuillError `unknown-layer`, `unknown-step`, `missing-photo`, `not-supported`. */
+  compile(target: Target): Node {
+    const node = this.find(target)
+    node.stored = node.kind !== 'empty'
+    return node
+  }
+
+  private find(target: Target): Node {
+    switch (target.type) {
+      case 'artwork':
+        return this.sheetOf(this.artwork.layers, this.artwork.layers.length - 1)
+      case 'sheet': {
+        const { list, index } = locate(this.artwork.layers, target.layer)
+        return this.sheetOf(list, index)
+      }
+      case 'chain': {
+        const { list, index } = locate(this.artwork.layers, target.layer)
+        const chain = this.chainOf(list, index)
+        return chain[Math.min(chain.length - 1, Math.max(0, target.steps))]!
+      }
+      case 'photo': {
+        const photo = firstPhoto(this.artwork)
+        return photo ? this.photo(photo) : this.empty()
+      }
+    }
+  }
+
+  private intern(node: Node): Node {
+    const known = this.nodes.get(node.key)
+    if (known) return known
+    this.nodes.set(node.key, node)
+    return node
+  }
+
+  private empty(): Node {
+    return this.intern({ kind: 'empty', key: 'empty', extent: EMPTY, stored: false })
+  }
+
+  private photo(source: { asset: string; width: number; height: number }): Node {
+    return this.intern({ kind: 'photo', key: keyOf(this.salt, 'photo', source.asset), extent: { x: 0, y: 0, w: source.width, h: source.height }, stored: false, asset: source.asset })
+  }
+
+  /** All layers of a list up to `index`, composited. */
+  private sheetOf(list: readonly Layer[], index: number): Node {
+    if (index < 0) return this.empty()
+    const layer = list[index]!
+    const known = this.sheets.get(layer.id)
+    if (known) return known
+    const below = this.sheetOf(list, index - 1)
+    const sheet = layer.visible && layer.opacity > 0 ? this.lay(below, list, index) : below
+    this.sheets.set(layer.id, sheet)
+    return sheet
+  }
+
+  private lay(below: Node, list: readonly Layer[], index: number): Node {
+    const layer = list[index]!
+    refuseUnsupported(layer)
+    const above = this.chainOf(list, index).at(-1)!
+    const mode = blendModeIndex(layer.blend)
+    const { opacity } = layer
+    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity)
+    if (above.kind === 'empty') return below
+    if (below.kind === 'empty' && opacity === 1) return above
+    return this.intern({ kind: 'over', key: keyOf('over', mode, opacity, below.key, above.key), extent: union(below.extent, above.extent), stored: false, mode, opacity, below, above })
+  }
+
+  private replace(input: Node, result: Node, mode: number, opacity: number): Node {
+    if (input === result || input.kind === 'empty' || opacity === 0) return input
+    if (mode === 0 && opacity === 1) return result
+    return this.intern({ kind: 'replace', key: keyOf('replace', mode, opacity, input.key, result.key), extent: result.extent, stored: false, mode, opacity, input, result })
+  }
+
+  /** A layer's source and the result after each of its steps. */
+  private chainOf(list: readonly Layer[], index: number): Node[] {
+    const layer = list[index]!
+    const known = this.chains.get(layer.id)
+    if (known) return known
+    let node = this.sourceOf(list, index)
+    const chain = [node]
+    for (const use of layer.chain) chain.push((node = this.step(node, use)))
+    // a chain that others read is read by more than one node
+    this.chains.set(layer.id, chain)
+    return chain
+  }
+
+  private sourceOf(list: readonly Layer[], index: number): Node {
+    const { source, name } = list[index]!
+    switch (source.type) {
+      case 'photo':
+        return this.photo(source)
+      case 'open-photo':
+        throw new QuillError('missing-photo', `Layer “${name}” has no photo. Put the recipe on a photo first.`)
+      case 'fill': {
+        const v = [1, 3, 5].map((i) => BigInt(Number.parseInt(source.colour.slice(i, i + 2), 16) * 257))
+        const alpha = BigInt(Math.floor(source.alpha * 65535 + 0.5))
+        const pixel = BigInt.asIntN(64, v[0]! | (v[1]! << 16n) | (v[2]! << 32n) | (alpha << 48n))
+        const { x, y, w, h } = this.artwork.sheet
+        return this.intern({ kind: 'fill', key: keyOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, stored: false, pixel })
+      }
+      case 'below':
+        return this.sheetOf(list, index - 1)
+      case 'live': {
+        const at = locate(this.artwork.layers, source.layer)
+        const node = this.chainOf(at.list, at.index).at(-1)!
+        if (node.kind === 'step' || node.kind === 'replace') node.stored = true
+        return node
+      }
+      case 'group':
+        return this.sheetOf(source.layers, source.layers.length - 1)
+    }
+  }
+
+  private step(input: Node, use: StepUse): Node {
+    const def = stepById(use.step)
+    if (!use.on || input.kind === 'empty') return input
+    if (use.mask || use.span) throw new QuillError('not-supported', `The step “${def.title}” has a mask or tonal span, which this version cannot compute. The artwork is left as it is.`)
+    const params: Record<string, unknown> = {}
+    for (const [name, spec] of Object.entries(def.params)) {
+      const given = use.params[name] ?? spec.default
+      params[name] = spec.type === 'length' ? resolveLength(spec, given as { value: number; unit: 'px' }, this.scale) : given
+    }
+    if (def.kind === 'neighbourhood') input.stored = input.kind !== 'fill' && input.kind !== 'photo'
+    const result = this.intern({ kind: 'step', key: keyOf('step', this.salt, def.id, use.version, params, input.key), extent: input.extent, stored: def.kind === 'neighbourhood', def, params, input })
+    return this.replace(input, result, blendModeIndex(use.blend), use.opacity)
+  }
+}
+
+function refuseUnsupported(layer: Layer): void {
+  const { a, b, c, d, e, f } = layer.placement
+  const moved = a !== 1 || b !== 0 || c !== 0 || d !== 1 || e !== 0 || f !== 0
+  const what = layer.mask ? 'a mask' : layer.span ? 'a tonal span' : moved ? 'a placement of its own' : layer.followsBelow ? '“follows below”' : null
+  if (what) throw new QuillError('not-supported', `Layer “${layer.name}” has ${what}, which this version cannot compute. The artwork is left as it is.`, { layer: layer.id })
+}

@@ -1,0 +1,33 @@
+/** Side of a stored source tile, in pixels. */
+export const SOURCE_TILE = 512
+
+/** What is known of a photo's pixel pyramid. Level n is half of level n − 1, rounded up. */
+export interface SourceInfo {
+  width: number
+  height: number
+  channels: 3 | 4
+  depth: 8 | 16
+  levels: number
+}
+
+/**
+ * Where decoded photos come from. A tile's payload is its rows, each sample less the one a pixel to the left
+ * (modulo its depth, little-endian), already inflated.
+ */
+export interface SourceReader {
+  /** Throws QuillError `missing-photo` or `source-unreadable`. */
+  info(asset: string): Promise<SourceInfo>
+  tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array>
+}
+
+/** Size of a pyramid level in pixels. */
+export function levelSize(info: { width: number; height: number }, level: number): { w: number; h: number } {
+  return { w: Math.ceil(info.width / 2 ** level), h: Math.ceil(info.height / 2 ** level) }
+}
+
+/** How many levels a pyramid has: down to one tile of half a source tile's side. */
+export function levelCount(width: number, height: number): number {
+  let n = 1
+  while (Math.max(width, height) / 2 ** (n - 1) > SOURCE_TILE / 2) n++
+  return n
+}

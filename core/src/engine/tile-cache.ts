@@ -1,0 +1,68 @@
+import type { Kernels } from '../kernels/kernels.ts'
+import type { Pic } from '../steps/contract.ts'
+
+interface Tile {
+  pic: Pic
+  bytes: number
+  pins: number
+}
+
+/** Tiles by name, bounded in bytes; the least recently used go first, pinned ones never. */
+export class TileCache {
+  private readonly tiles = new Map<string, Tile>()
+  private readonly kernels: Kernels
+  private readonly limit: number
+  private bytes = 0
+
+  constructor(kernels: Kernels, limit: number) {
+    this.kernels = kernels
+    this.limit = limit
+    kernels.allocator.onPressure = () => this.evictOne()
+  }
+
+  /** The tile, pinned until released; or null. */
+  take(name: string): Pic | null {
+    const tile = this.tiles.get(name)
+    if (!tile) return null
+    this.tiles.delete(name)
+    this.tiles.set(name, tile)
+    tile.pins++
+    return tile.pic
+  }
+
+  has(name: string): boolean {
+    return this.tiles.has(name)
+  }
+
+  /** Hands a picture over to the cache; it is pinned until released. */
+  put(name: string, pic: Pic): void {
+    const bytes = pic.stride * pic.region.h
+    this.tiles.set(name, { pic, bytes, pins: 1 })
+    this.bytes += bytes
+    while (this.bytes > this.limit && this.evictOne());
+  }
+
+  release(name: string): void {
+    const tile = this.tiles.get(name)
+    if (tile) tile.pins--
+  }
+
+  clear(): void {
+    while (this.evictOne());
+  }
+
+  get size(): { tiles: number; bytes: number } {
+    return { tiles: this.tiles.size, bytes: this.bytes }
+  }
+
+  private evictOne(): boolean {
+    for (const [name, tile] of this.tiles) {
+      if (tile.pins > 0) continue
+      this.tiles.delete(name)
+      this.bytes -= tile.bytes
+      this.kernels.allocator.free(tile.pic.ptr)
+      return true
+    }
+    return false
+  }
+}

@@ -1,0 +1,90 @@
+import { z } from 'zod'
+import type { Region } from '../engine/region.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { paramSchema, type LevelParams, type ParamSpecs, type StoredParams } from './params.ts'
+
+export const stepGroups = ['tone', 'colour', 'smooth', 'line', 'paint', 'print', 'tile', 'surface'] as const
+export type StepGroup = (typeof stepGroups)[number]
+export const stepGroupTitles: Record<StepGroup, string> = {
+  tone: 'Tone',
+  colour: 'Colour',
+  smooth: 'Smooth and sharpen',
+  line: 'Line',
+  paint: 'Paint',
+  print: 'Print',
+  tile: 'Tile',
+  surface: 'Surface',
+}
+
+/** RGBA16 pixels (straight alpha, display-encoded sRGB) in kernel memory. */
+export interface Pic {
+  ptr: number
+  /** Bytes from one row to the next. */
+  stride: number
+  region: Region
+}
+
+/** What a step is given to work with. */
+export interface Work {
+  input: Pic
+  /** Of the region asked for; may be the input itself for a point step. */
+  output: Pic
+  kernels: Kernels
+  /** 0 is full size, n is 1/2ⁿ. */
+  level: number
+}
+
+interface Declared<P extends ParamSpecs> {
+  id: string
+  version: number
+  title: string
+  group: StepGroup
+  /** One line: what it does to the picture. */
+  help: string
+  /** The published source of the method, or the trade's practice it follows. */
+  method: string
+  params: P
+  /** Acts on paper: after a layer's placement, in artwork coordinates. */
+  onPaper?: boolean
+  /** The coarsest level at which it may be computed; coarser views are reduced from it. */
+  coarsest?: (params: LevelParams<P>) => number
+}
+
+/** A point step that is a table a channel: neighbouring ones are composed into one. Entries are 16-bit codes. */
+export interface TableStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+  kind: 'table'
+  table: (params: LevelParams<P>, kernels: Kernels) => Uint16Array
+}
+/** A point step that looks at a whole pixel, or at a pixel and its place. */
+export interface PointStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+  kind: 'point'
+  run: (work: Work, params: LevelParams<P>) => void
+}
+/** A step that looks around each pixel. */
+export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+  kind: 'neighbourhood'
+  /** The part of the input it must see for a region of its output, in pixels of the level. */
+  needs: (region: Region, params: LevelParams<P>) => Region
+  run: (work: Work, params: LevelParams<P>) => void
+}
+export type Step<P extends ParamSpecs = ParamSpecs> = TableStep<P> | PointStep<P> | NeighbourhoodStep<P>
+
+/** A step as the registry keeps it: its parameter types are forgotten, its schema is made. */
+export type AnyStep = Step & { readonly schema: z.ZodType<Record<string, unknown>>; readonly defaults: Record<string, unknown> }
+
+/** Declares a step. Everything else (interface, command line, docs, tests) is drawn from this. */
+export function defineStep<const P extends ParamSpecs>(step: Step<P>): AnyStep {
+  const shape = Object.fromEntries(Object.entries(step.params).map(([k, s]) => [k, paramSchema(s).default(s.default as never)]))
+  const defaults = Object.fromEntries(Object.entries(step.params).map(([k, s]) => [k, s.default])) as StoredParams<P>
+  return { ...(step as unknown as Step), schema: z.strictObject(shape) as unknown as AnyStep['schema'], defaults }
+}
+
+/** A table from a function of a tone 0…1 to a tone 0…1 (clamped, rounded to nearest). */
+export function tableOf(f: (v: number) => number): Uint16Array {
+  const t = new Uint16Array(65536)
+  for (let i = 0; i < 65536; i++) {
+    const v = f(i / 65535)
+    t[i] = v <= 0 ? 0 : v >= 1 ? 65535 : Math.floor(v * 65535 + 0.5)
+  }
+  return t
+}

@@ -1,0 +1,22 @@
+import { QuillError } from '../errors.ts'
+import { blackWhite } from './colour/black-white.ts'
+import type { AnyStep } from './contract.ts'
+import { gaussianBlur } from './smooth/gaussian-blur.ts'
+import { paperTooth } from './surface/paper-tooth.ts'
+import { brightnessContrast } from './tone/brightness-contrast.ts'
+import { curves } from './tone/curves.ts'
+import { invert } from './tone/invert.ts'
+import { levels } from './tone/levels.ts'
+import { threshold } from './tone/threshold.ts'
+
+/** Every step there is, in the order in which the picker shows them within their group. */
+export const steps: readonly AnyStep[] = [levels, curves, brightnessContrast, threshold, invert, blackWhite, gaussianBlur, paperTooth]
+
+const byId = new Map(steps.map((s) => [s.id, s]))
+
+/** The step with this id. Throws `unknown-step`. */
+export function stepById(id: string): AnyStep {
+  const step = byId.get(id)
+  if (!step) throw new QuillError('unknown-step', `There is no step called “${id}”. Steps are: ${[...byId.keys()].join(', ')}.`, { id, valid: [...byId.keys()] })
+  return step
+}

@@ -1,0 +1,88 @@
+import { alignOut, grow, type Region } from '../../engine/region.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { defineStep } from '../contract.ts'
+import { length, px } from '../params.ts'
+
+/** Deviations up to this are blurred directly; wider ones on a grid reduced 2, 4, 8 … times. */
+const DIRECT = 4.5
+/** Where the kernel is cut: the tails beyond hold 0.05 % of it. */
+const REACH = 3.5
+
+/**
+ * How a blur of a deviation (pixels of the level) is computed: reduction factor, deviation left to do on the reduced
+ * grid, and its kernel radius there. The mean of f pixels and the linear enlargement each widen by a known variance,
+ * (f² − 1)/12 and (f² − 1)/6, which is taken off.
+ */
+export function gaussianPlan(sigma: number): { f: number; sigma: number; radius: number } {
+  let f = 1
+  while (sigma / f > DIRECT) f *= 2
+  const rest = f === 1 ? sigma : Math.sqrt(sigma * sigma - (f * f - 1) / 4) / f
+  return { f, sigma: rest, radius: Math.max(1, Math.ceil(rest * REACH)) }
+}
+
+/** The input region a blur of this deviation must see. */
+export function gaussianNeeds(region: Region, sigma: number): Region {
+  const { f, radius } = gaussianPlan(sigma)
+  return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 1) * f)
+}
+
+/** Half a Gaussian kernel, centre first, that sums to 1 both sides counted. */
+export function gaussianWeights(sigma: number, radius: number, exp: (x: number) => number): Float32Array {
+  const w = new Float64Array(radius + 1)
+  let sum = 0
+  for (let k = 0; k <= radius; k++) {
+    w[k] = exp(-(k * k) / (2 * sigma * sigma))
+    sum += k === 0 ? w[k]! : 2 * w[k]!
+  }
+  return Float32Array.from(w, (v) => v / sum)
+}
+
+interface Picture {
+  ptr: number
+  stride: number
+  region: Region
+}
+
+/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level. */
+export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number): void {
+  const { f, sigma: rest, radius } = gaussianPlan(sigma)
+  const { w, h } = output.region
+  const weights = gaussianWeights(rest, radius, kernels.raw.exp)
+  const half = Math.ceil((weights.byteLength + 16) / 16) * 16
+  if (f === 1) {
+    const n = 2 * radius + 1
+    kernels.scratch(half + (w + 2 * radius) * 16 + n * (w * 16 + 4) + w * 16 + 64, (scratch) => {
+      kernels.f32(scratch, weights.length).set(weights)
+      kernels.raw.gaussianDirect(input.ptr, input.stride, output.ptr, output.stride, w, h, radius, scratch, scratch + half)
+    })
+    return
+  }
+  const sw = input.region.w / f
+  const sh = input.region.h / f
+  kernels.scratch(half + (2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1) * 4 + 64, (scratch) => {
+    kernels.f32(scratch, weights.length).set(weights)
+    kernels.raw.gaussianReduced(
+      input.ptr, input.stride, sw, sh, f, output.ptr, output.stride,
+      output.region.x - input.region.x, output.region.y - input.region.y, w, h, radius, scratch, scratch + half,
+    )
+  })
+}
+
+export const gaussianBlur = defineStep({
+  id: 'gaussian-blur',
+  version: 1,
+  title: 'Gaussian blur',
+  group: 'smooth',
+  kind: 'neighbourhood',
+  help: 'Softens evenly; the wider, the larger the forms that melt.',
+  method: 'Separable convolution with a sampled Gaussian cut at 3.5 deviations; wide ones on a reduced grid (block mean, blur, linear enlargement) with the variances of both taken off',
+  params: {
+    sigma: length({ title: 'Sigma', default: px(3), min: 0.2, max: 400, feel: 'log', help: 'The standard deviation of the blur: about half the width of the softest edge it leaves.' }),
+  },
+  // below a tenth of a pixel of the level nothing is to be seen
+  needs: (region, { sigma }) => (sigma < 0.1 ? region : gaussianNeeds(region, sigma)),
+  run: ({ input, output, kernels }, { sigma }) => {
+    if (sigma < 0.1) kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
+    else gaussianInto(kernels, input, output, sigma)
+  },
+})

@@ -1,0 +1,37 @@
+import { defineStep } from '../contract.ts'
+import { angle, length, percent, seed, share } from '../params.ts'
+
+export const paperTooth = defineStep({
+  id: 'paper-tooth',
+  version: 1,
+  title: 'Paper tooth',
+  group: 'surface',
+  kind: 'point',
+  onPaper: true,
+  help: 'Lays the tones as dry pigment on a toothed paper: peaks catch first, valleys stay white.',
+  method: 'Tone compared with a seeded height field (two octaves of value noise, evened out), mean tone kept; pressure varies along strokes',
+  params: {
+    pitch: length({ title: 'Tooth', default: percent(0.11), min: 0.5, max: 60, feel: 'log', help: 'How far apart the peaks of the paper stand: smooth paper small, rough paper large.' }),
+    strength: share({ title: 'Catch', default: 0.5, help: 'How much the tooth breaks the tone.' }),
+    softness: share({ title: 'Softness of the lead', default: 0.5, min: 0.05, help: 'Soft lead rubs into the valleys, hard lead stays on the peaks.' }),
+    pressure: share({ title: 'Uneven pressure', default: 0.3, help: 'How much the hand presses unevenly along its strokes.' }),
+    direction: angle({ title: 'Stroke direction', default: 52, min: -90, max: 90, help: 'The way the hand moves, from level.' }),
+    stroke: length({ title: 'Stroke length', default: percent(2.2), min: 2, max: 2000, feel: 'log', help: 'How long a stroke keeps its pressure.' }),
+    width: length({ title: 'Stroke width', default: percent(0.16), min: 0.5, max: 200, feel: 'log', help: 'How broad the point of the pencil is.' }),
+    seed: seed({ default: 7, help: 'Another sheet from the same block.' }),
+  },
+  run: ({ input, output, kernels, level }, p) => {
+    const { x, y, w, h } = output.region
+    const scale = 2 ** level
+    // one or four samples a pixel; beyond, the mean of many peaks comes out even and the tooth fades
+    const fade = level < 2 ? 1 : 2 / scale
+    const radians = (-p.direction * 3.141592653589793) / 180
+    kernels.scratch(((w + 3) & ~3) * 24 + 64, (scratch) =>
+      kernels.raw.tooth(
+        input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, scale,
+        1 / (p.pitch * scale), p.strength * fade, p.softness, p.pressure, kernels.raw.cos(radians), kernels.raw.sin(radians),
+        1 / (p.stroke * scale), 1 / (p.width * scale), p.seed, level === 0 ? 1 : 2, scratch,
+      ),
+    )
+  },
+})

@@ -1,0 +1,82 @@
+import { open, rename, rm } from 'node:fs/promises'
+import {
+  atLevel, Engine, GraphCompiler, QuillError, renderStrips, tiffHeader,
+  type Artwork, type Kernels, type Signal, type SourceReader,
+} from '@nimble-quill/core'
+import sharp from 'sharp'
+
+export interface RenderOptions {
+  format: 'png' | 'jpeg'
+  /** JPEG quality 1–100. */
+  quality?: number
+  /** Pixels an inch written into the file; the sheet's where not given. */
+  ppi?: number
+  /** The finished picture is reduced to this long side. */
+  longSide?: number
+  /** 0: full size; n: computed at 1/2ⁿ, as a preview is. */
+  level?: number
+  onProgress?: (share: number) => void
+  signal?: Signal
+}
+
+/** What of the memory the kept strips of a render may take. */
+const CACHE_BYTES = 256 * 2 ** 20
+
+export const newEngine = (kernels: Kernels, sources: SourceReader) => new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), CACHE_BYTES)
+
+/**
+ * Renders an artwork into a file. Strips go to a plain file on disk, which the encoder then reads, so memory does not
+ * grow with the picture. The file appears under its name only when it is whole.
+ * @returns its size in pixels
+ * @throws QuillError `cancelled` and those of compiling and computing
+ */
+export async function renderToFile(engine: Engine, artwork: Artwork, out: string, options: RenderOptions): Promise<{ width: number; height: number }> {
+  const level = options.level ?? 0
+  const ppi = options.ppi ?? artwork.sheet.ppi
+  const node = new GraphCompiler(artwork, engine.kernels.hash).compile({ type: 'artwork' })
+  const frame = atLevel(artwork.sheet, level)
+  const channels = options.format === 'jpeg' ? 3 : 4
+  const plain = `${out}.part.tif`
+  const encoded = `${out}.part`
+  const { kernels } = engine
+  try {
+    const file = await open(plain, 'w')
+    try {
+      await file.write(tiffHeader(frame.w, frame.h, channels, ppi))
+      await renderStrips(
+        engine,
+        node,
+        level,
+        frame,
+        async (pic, done) => {
+          const { w, h } = pic.region
+          const bytes = w * h * channels
+          const ptr = kernels.allocator.alloc(bytes)
+          try {
+            if (channels === 4) kernels.raw.to8(pic.ptr, pic.stride, ptr, w * 4, w, h)
+            else kernels.raw.toRgb8(pic.ptr, pic.stride, ptr, w * 3, w, h, 0xffffff)
+            await file.write(kernels.bytes(ptr, bytes))
+          } finally {
+            kernels.allocator.free(ptr)
+          }
+          // encoding is about a tenth of the work
+          options.onProgress?.(done * 0.9)
+        },
+        { ...(options.signal ? { signal: options.signal } : {}) },
+      )
+    } finally {
+      await file.close()
+    }
+    let picture = sharp(plain, { limitInputPixels: false, sequentialRead: true }).withMetadata({ density: ppi })
+    if (options.longSide) picture = picture.resize(options.longSide, options.longSide, { fit: 'inside', withoutEnlargement: true, kernel: 'lanczos3' })
+    picture = options.format === 'png' ? picture.png({ compressionLevel: 6 }) : picture.jpeg({ quality: options.quality ?? 90, chromaSubsampling: '4:4:4', mozjpeg: false })
+    const { width, height } = await picture.toFile(encoded)
+    if (options.signal?.cancelled) throw new QuillError('cancelled', 'Stopped.')
+    await rename(encoded, out)
+    options.onProgress?.(1)
+    return { width, height }
+  } finally {
+    await rm(plain, { force: true })
+    await rm(encoded, { force: true })
+  }
+}
