@@ -11,13 +11,13 @@ export const paperTooth = defineStep({
   help: 'Lays the tones as dry pigment on a toothed paper: peaks catch first, valleys stay white.',
   method: 'Tone compared with a seeded height field (two octaves of value noise, evened out), mean tone kept; pressure varies along strokes',
   params: {
-    pitch: length({ title: 'Tooth', default: percent(0.11), min: 0.5, max: 60, feel: 'log', help: 'How far apart the peaks of the paper stand: smooth paper small, rough paper large.' }),
+    pitch: length({ title: 'Tooth', default: percent(0.08), min: 0.5, max: 60, feel: 'log', help: 'How far apart the peaks of the paper stand: smooth paper small, rough paper large.' }),
     strength: share({ title: 'Catch', default: 0.5, help: 'How much the tooth breaks the tone.' }),
-    softness: share({ title: 'Softness of the lead', default: 0.5, min: 0.05, help: 'Soft lead rubs into the valleys, hard lead stays on the peaks.' }),
+    softness: share({ title: 'Softness of the lead', default: 0.8, min: 0.05, help: 'Soft lead rubs into the valleys, hard lead stays on the peaks.' }),
     pressure: share({ title: 'Uneven pressure', default: 0.3, help: 'How much the hand presses unevenly along its strokes.' }),
     direction: angle({ title: 'Stroke direction', default: 52, min: -90, max: 90, help: 'The way the hand moves, from level.' }),
     stroke: length({ title: 'Stroke length', default: percent(2.2), min: 2, max: 2000, feel: 'log', help: 'How long a stroke keeps its pressure.' }),
-    width: length({ title: 'Stroke width', default: percent(0.16), min: 0.5, max: 200, feel: 'log', help: 'How broad the point of the pencil is.' }),
+    width: length({ title: 'Stroke width', default: percent(0.14), min: 0.5, max: 200, feel: 'log', help: 'How broad the point of the pencil is.' }),
     seed: seed({ default: 7, help: 'Another sheet from the same block.' }),
   },
   run: ({ input, output, kernels, level }, p) => {
