@@ -1,1 +1,2 @@
-export {}
+export * from './schemas.ts'
+export * from './routes.ts'

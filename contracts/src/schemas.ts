@@ -1,0 +1,82 @@
+import { artworkSchema } from '@nimble-quill/core'
+import { z } from 'zod'
+
+/** RFC 9457 problem details; `code` is stable, `detail` is a sentence a person can act on. */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number().int(),
+  detail: z.string(),
+  code: z.string(),
+})
+export type Problem = z.infer<typeof problemSchema>
+
+export const uuid = z.uuid()
+const when = z.iso.datetime()
+
+const email = z.string().trim().toLowerCase().pipe(z.email('an e-mail address such as name@example.org'))
+export const signUpSchema = z.strictObject({ name: z.string().trim().min(1).max(80), email, password: z.string().min(10, 'a password of at least 10 characters').max(200) })
+export const signInSchema = z.strictObject({ email, password: z.string().min(1).max(200) })
+export const accountSchema = z.object({ id: uuid, name: z.string(), email: z.string() })
+export type Account = z.infer<typeof accountSchema>
+export const welcomeSchema = z.object({ demo: z.boolean().describe('Whether the demo studio can be entered with one click.') })
+
+export const photoSchema = z.object({
+  id: uuid,
+  name: z.string(),
+  asset: z.string().describe('SHA-256 of the file.'),
+  width: z.number().int(),
+  height: z.number().int(),
+  depth: z.union([z.literal(8), z.literal(16)]),
+  alpha: z.boolean(),
+  bytes: z.number().int(),
+  createdAt: when,
+})
+export type Photo = z.infer<typeof photoSchema>
+
+export const sourceInfoSchema = z.object({
+  width: z.number().int(),
+  height: z.number().int(),
+  channels: z.union([z.literal(3), z.literal(4)]),
+  depth: z.union([z.literal(8), z.literal(16)]),
+  levels: z.number().int(),
+})
+
+export const artworkHeadSchema = z.object({ id: uuid, title: z.string(), revision: z.number().int(), width: z.number().int(), height: z.number().int(), createdAt: when, updatedAt: when })
+export type ArtworkHead = z.infer<typeof artworkHeadSchema>
+export const artworkAnswerSchema = artworkHeadSchema.extend({ document: z.unknown().describe('The artwork document, see the artwork schema.') })
+export type ArtworkAnswer = z.infer<typeof artworkAnswerSchema>
+export const createArtworkSchema = z.strictObject({
+  photo: uuid.optional().describe('Starts from a photo…'),
+  document: z.unknown().optional().describe('…or from a whole document.'),
+})
+export const saveArtworkSchema = z.strictObject({ revision: z.number().int().min(0).describe('The revision the change is based on.'), document: z.unknown() })
+export const savedSchema = z.object({ revision: z.number().int(), updatedAt: when })
+export type Saved = z.infer<typeof savedSchema>
+export { artworkSchema }
+
+export const createRenderSchema = z.strictObject({
+  artwork: uuid,
+  format: z.enum(['png', 'jpeg']).default('png'),
+  quality: z.number().int().min(1).max(100).default(90).describe('JPEG only.'),
+  ppi: z.number().int().min(1).max(10000).optional().describe('Pixels an inch written into the file; the sheet’s where not given.'),
+  longSide: z.number().int().min(1).max(100000).optional().describe('Reduce to this long side.'),
+})
+export type CreateRender = z.input<typeof createRenderSchema>
+export const renderStates = ['waiting', 'running', 'done', 'failed', 'cancelled'] as const
+export const renderSchema = z.object({
+  id: uuid,
+  artwork: uuid.nullable(),
+  title: z.string(),
+  format: z.enum(['png', 'jpeg']),
+  state: z.enum(renderStates),
+  progress: z.number().min(0).max(1),
+  width: z.number().int().nullable(),
+  height: z.number().int().nullable(),
+  bytes: z.number().int().nullable(),
+  message: z.string().nullable().describe('Why it failed.'),
+  createdAt: when,
+  finishedAt: when.nullable(),
+})
+export type Render = z.infer<typeof renderSchema>
+export const renderEventSchema = renderSchema

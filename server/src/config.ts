@@ -1,0 +1,44 @@
+import { join, resolve } from 'node:path'
+
+/** What the server is started with; everything comes from the environment, with defaults for loopback. */
+export interface Config {
+  port: number
+  host: string
+  dataDir: string
+  database: { host: string; port: number; name: string; user: string; password: string }
+  /** Whether the demo studio can be entered without a password. */
+  demo: boolean
+  /** Served over TLS: session cookies are marked Secure. */
+  tls: boolean
+  webDir: string
+  /** Sign-ins and sign-ups an address may try in a minute. */
+  signInLimit: number
+  /** Threads that render. */
+  renderThreads: number
+  /** Seconds a claimed render stays claimed without a sign of life. */
+  leaseSeconds: number
+}
+
+export const CONFIG = Symbol('config')
+
+export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
+  const dataDir = resolve(env.QUILL_DATA ?? '.data')
+  return {
+    port: Number(env.QUILL_PORT ?? 4170),
+    host: env.QUILL_HOST ?? '127.0.0.1',
+    dataDir,
+    database: {
+      host: env.QUILL_DB_HOST ?? '127.0.0.1',
+      port: Number(env.QUILL_DB_PORT ?? 4171),
+      name: env.QUILL_DB_NAME ?? 'nimble_quill',
+      user: env.QUILL_DB_USER ?? 'quill',
+      password: env.QUILL_DB_PASSWORD ?? 'quill',
+    },
+    demo: env.QUILL_DEMO === '1',
+    tls: env.QUILL_TLS === '1',
+    webDir: resolve(env.QUILL_WEB ?? join(import.meta.dirname, '../../web/dist')),
+    signInLimit: Number(env.QUILL_SIGN_IN_LIMIT ?? 20),
+    renderThreads: Number(env.QUILL_RENDER_THREADS ?? 1),
+    leaseSeconds: Number(env.QUILL_LEASE_SECONDS ?? 20),
+  }
+}

@@ -1,0 +1,55 @@
+import { createReadStream, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { artworkFromPhoto, instantiate, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
+import type { INestApplicationContext } from '@nestjs/common'
+import { DEMO_EMAIL } from '../accounts/accounts.service.ts'
+import { ArtworksService } from '../artworks/artworks.service.ts'
+import { Account, Artwork as ArtworkRow, type Photo } from '../database/models.ts'
+import { PhotosService } from '../photos/photos.service.ts'
+
+const TITLES: Record<string, string> = {
+  'keeper-portrait': 'The lantern keeper',
+  'heron-on-post': 'Heron on a post',
+  boathouse: 'The boathouse',
+  'lantern-stall': 'Lantern stall at dusk',
+  'tin-boats': 'Tin boats',
+  'marsh-sunset': 'Marsh at sunset',
+}
+
+/** Fills the demo studio with the photographs and a few begun artworks; what is there already is left. */
+export async function seed(app: INestApplicationContext, folder: string): Promise<void> {
+  const photos = app.get(PhotosService)
+  const artworks = app.get(ArtworksService)
+  const [account] = await Account.findOrCreate({ where: { email: DEMO_EMAIL }, defaults: { name: 'Brackwater studio', email: DEMO_EMAIL, passwordHash: null } })
+  if ((await ArtworkRow.count({ where: { accountId: account.id } })) > 0) return
+  const added = new Map<string, Photo>()
+  for (const file of readdirSync(folder).filter((f) => f.endsWith('.jpg')).sort()) {
+    const name = file.replace('.jpg', '')
+    added.set(name, await photos.add(account.id, `${TITLES[name] ?? name}.jpg`, createReadStream(join(folder, file))))
+  }
+  const begin = (name: string, title: string): Artwork => {
+    const p = added.get(name)!
+    return artworkFromPhoto({ asset: p.asset, width: p.width, height: p.height, title })
+  }
+  const graphite = (name: string, title: string, values: Record<string, number | string>): Artwork => {
+    const artwork = begin(name, title)
+    const { layers, use } = instantiate(recipeById('graphite'), artwork.layers[0]!.source, values)
+    return { ...artwork, layers, recipes: [use] }
+  }
+  const programme = begin('boathouse', 'Programme cover, black and paper')
+  const cut: Artwork = {
+    ...programme,
+    layers: [
+      { ...programme.layers[0]!, chain: [newStep('black-white', { filter: 'yellow' }), newStep('gaussian-blur', { sigma: { value: 0.12, unit: '%' } }), newStep('threshold', { level: 96, softness: 6 })] },
+      { ...newLayer('Warm paper', { type: 'fill', colour: '#f3e6c8', alpha: 1 }), blend: 'multiply' },
+    ],
+  }
+  for (const document of [
+    cut,
+    graphite('marsh-sunset', 'Marsh, fine point', { pencil: 22, darkness: 62 }),
+    graphite('heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
+    graphite('keeper-portrait', 'The keeper in graphite', {}),
+  ]) {
+    await artworks.fromDocument(account.id, document)
+  }
+}

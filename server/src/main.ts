@@ -1,0 +1,13 @@
+import { createApp } from './app.ts'
+import { readConfig } from './config.ts'
+
+const config = readConfig()
+try {
+  const app = await createApp(config)
+  await app.listen(config.port, config.host)
+  console.log(`listening on http://${config.host}:${config.port}`)
+} catch (error) {
+  const { code, message } = error as NodeJS.ErrnoException
+  console.error(code === 'EADDRINUSE' ? `Port ${config.port} is taken by another program. Stop it, or choose another with QUILL_PORT=…` : `The server could not start: ${message}`)
+  process.exit(1)
+}

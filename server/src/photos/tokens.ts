@@ -1,0 +1,2 @@
+export const STORE = Symbol('store')
+export const THREADS = Symbol('threads')
