@@ -57,7 +57,7 @@ export async function startDatabase(dir, port) {
   let child = null
   if (await answers()) {
     say('the database of an earlier run is still up: taking it over')
-    port = Number(/Variable_name|port\s*\|\s*(\d+)/.exec(await admin('variables').then((t) => t.split('\n').find((l) => /^\|\s*port\s/.test(l)) ?? ''))?.[1] ?? port)
+    port = Number((await run(find('mariadb'), ['--no-defaults', `--socket=${socket}`, '-uroot', '-N', '-e', 'SELECT @@port'])).trim())
   } else {
     if (await portTaken(port)) throw new Stop(`Port ${port} (for the database) is taken by another program. Stop it, or choose another with QUILL_DB_PORT=…`)
     const log = openSync(at('mysqld.log'), 'a')

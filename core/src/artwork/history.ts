@@ -13,8 +13,8 @@ export interface Entry {
 /** An artwork with what was done to it and what was undone. Plain data, never changed in place. */
 export interface History {
   artwork: Artwork
-  done: readonly Entry[]
-  undone: readonly Entry[]
+  done: Entry[]
+  undone: Entry[]
 }
 
 const LONGEST = 500

@@ -1,0 +1,296 @@
+import { ActionIcon, Button, Group, Loader, Modal, Stack, Table, Text, TextInput, Tooltip } from '@mantine/core'
+import { loadArtwork, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
+import { useEffect, useRef, useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { useLocation, useNavigate, useParams } from 'react-router'
+import { EngineClient } from '../engine/client.ts'
+import { PageHead } from '../parts/PageHead.tsx'
+import { tell, tellTrouble } from '../parts/tell.ts'
+import { api, sentenceOf, useArtworkQuery, useCreateArtworkMutation } from '../store/api.ts'
+import { useAct, useApp } from '../store/store.ts'
+import { EngineContext } from './engine-context.ts'
+import { forget, leftBehind, nameTab, Outbox } from './outbox.ts'
+import { PictureView } from './PictureView.tsx'
+import { ProcessSheet } from './ProcessSheet.tsx'
+import { RenderDialog } from './RenderDialog.tsx'
+import { close, command, open, redone, refusalTold, saveState, undone, type SaveState } from './slice.ts'
+import { TuningColumn } from './TuningColumn.tsx'
+
+const tab = nameTab()
+const WHOLE: Target = { type: 'artwork' }
+
+const SAVE_TEXT: Record<SaveState, string> = {
+  saved: 'Saved',
+  unsaved: 'Saving soon',
+  saving: 'Saving',
+  away: 'Server away; kept in this browser',
+  refused: 'Not saved; kept in this browser',
+  conflict: 'Changed elsewhere',
+}
+
+const SHORTCUTS: [string, string][] = [
+  ['Ctrl Z / Ctrl Shift Z', 'Undo, redo'],
+  ['O (hold)', 'See the photo'],
+  ['W', 'Wipe line: upright, level, off'],
+  ['H (hold)', 'Hide the process sheet'],
+  ['0 / 1', 'Whole sheet, 100 %'],
+  ['+ / −', 'Zoom in, out'],
+  ['Alt ← / →', 'Move the chosen proof'],
+  ['Alt ↑ / ↓', 'Move the chosen layer'],
+  ['Delete', 'Delete the chosen proof or layer'],
+  ['A', 'Add a step'],
+  ['?', 'This list'],
+]
+
+/** The page where one artwork is worked on. */
+export function Bench() {
+  const { id } = useParams() as { id: string }
+  return <BenchOf key={id} id={id} />
+}
+
+function BenchOf({ id }: { id: string }) {
+  const act = useAct()
+  const go = useNavigate()
+  const { data, error, refetch } = useArtworkQuery(id, { refetchOnMountOrArgChange: true })
+  const here = useLocation()
+  const wantsPicker = (here.state as { picker?: boolean } | null)?.picker === true
+  const opened = useApp((s) => s.bench.id)
+  const artwork = useApp((s) => s.bench.history?.artwork)
+  const [engine, setEngine] = useState<EngineClient | null>(null)
+  const [outbox, setOutbox] = useState<Outbox | null>(null)
+  const [unreadable, setUnreadable] = useState<string | null>(null)
+  const [mine, setMine] = useState<{ document: Artwork; key: string | null; message: string } | null>(null)
+  const [create] = useCreateArtworkMutation()
+
+  useEffect(() => {
+    const client = new EngineClient()
+    client.onTrouble = tellTrouble
+    setEngine(client)
+    return () => client.close()
+  }, [])
+
+  // open the artwork, with what an earlier tab could not send
+  const first = useRef(true)
+  useEffect(() => {
+    if (!data || !first.current) return
+    first.current = false
+    void (async () => {
+      let document: Artwork
+      try {
+        document = loadArtwork(data.document)
+      } catch (e) {
+        setUnreadable((e as QuillError).message)
+        return
+      }
+      let unsaved = false
+      for (const { key, unsent } of await leftBehind(id).catch(() => [])) {
+        if (unsent.base === data.revision) {
+          document = unsent.document
+          unsaved = true
+          await forget(key)
+          tell('Changes that were not sent when the page was closed are back.')
+        } else setMine({ document: unsent.document, key, message: 'An earlier page was closed before its changes reached the server, and the artwork was changed elsewhere since.' })
+      }
+      const box = new Outbox(id, tab, data.revision, (news) => act(saveState(news)))
+      setOutbox(box)
+      act(open({ id, revision: data.revision, artwork: document, picker: wantsPicker, unsaved }))
+      if (unsaved) box.put(document)
+      window.history.replaceState(null, '')
+    })()
+  }, [data, id, act, wantsPicker])
+
+  useEffect(
+    () => () => {
+      act(close())
+    },
+    [act],
+  )
+  useEffect(() => () => void outbox?.close().then(() => act(api.util.invalidateTags(['artworks']))), [outbox, act])
+
+  // every change goes to the outbox
+  const saved = useRef<Artwork | null>(null)
+  useEffect(() => {
+    if (!artwork || !outbox || opened !== id) return
+    if (saved.current && saved.current !== artwork) outbox.put(artwork)
+    saved.current = artwork
+  }, [artwork, outbox, opened, id])
+
+  const save = useApp((s) => s.bench.save)
+  const conflict =
+    save.state === 'conflict' && artwork ? { document: artwork, key: null, message: save.message ?? '' } : mine
+  const keepCopy = async () => {
+    if (!conflict) return
+    try {
+      const copy = await create({ document: { ...conflict.document, title: `${conflict.document.title} (kept copy)`.slice(0, 200) } }).unwrap()
+      if (conflict.key) await forget(conflict.key)
+      else await outbox?.drop()
+      setMine(null)
+      tell('Your version was kept as a copy.')
+      void go(`/bench/${copy.id}`)
+    } catch (e) {
+      tellTrouble(sentenceOf(e))
+    }
+  }
+  const takeNewer = async () => {
+    if (!conflict) return
+    if (conflict.key) {
+      await forget(conflict.key)
+      setMine(null)
+      return
+    }
+    await outbox?.drop()
+    window.location.reload()
+  }
+
+  if (error !== undefined || unreadable) {
+    return (
+      <div className="page">
+        <PageHead />
+        <div className="empty" role="alert" style={{ flex: 1 }}>
+          <div style={{ maxWidth: 460 }}>
+            <h2 style={{ marginBottom: 8 }}>This artwork cannot be opened</h2>
+            <Text>{unreadable ?? sentenceOf(error)}</Text>
+            <Group justify="center" mt={14}>
+              <Button onClick={() => void go('/')}>Back to the desk</Button>
+              <Button variant="default" onClick={() => void refetch()}>
+                Try again
+              </Button>
+            </Group>
+          </div>
+        </div>
+      </div>
+    )
+  }
+  if (!artwork || opened !== id || !engine || !outbox) {
+    return (
+      <div className="page">
+        <PageHead />
+        <div className="empty" style={{ flex: 1 }}>
+          <Loader size="sm" aria-label="Opening the artwork" />
+        </div>
+      </div>
+    )
+  }
+  return (
+    <EngineContext.Provider value={engine}>
+      <Working id={id} artwork={artwork} save={() => outbox.flush()} />
+      <Modal opened={conflict !== null} onClose={() => undefined} withCloseButton={false} title="Two versions of this artwork" closeOnEscape={false} closeOnClickOutside={false}>
+        <Stack gap={14}>
+          <Text size="sm">{conflict?.message}</Text>
+          <Group gap={8}>
+            <Button onClick={() => void keepCopy()}>Keep mine as a copy</Button>
+            <Button variant="default" onClick={() => void takeNewer()}>
+              Take the newer one
+            </Button>
+          </Group>
+        </Stack>
+      </Modal>
+    </EngineContext.Provider>
+  )
+}
+
+function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: () => Promise<boolean> }) {
+  const act = useAct()
+  const history = useApp((s) => s.bench.history!)
+  const tried = useApp((s) => s.bench.tried)
+  const state = useApp((s) => s.bench.save)
+  const refusal = useApp((s) => s.bench.refusal)
+  const choice = useApp((s) => s.bench.choice)
+  const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
+  const [rendering, setRendering] = useState(false)
+  const [listed, setListed] = useState(false)
+  const [title, setTitle] = useState(artwork.title)
+  useEffect(() => setTitle(artwork.title), [artwork.title])
+  useEffect(() => {
+    document.title = `${artwork.title} – Nimble Quill`
+    return () => {
+      document.title = 'Nimble Quill'
+    }
+  }, [artwork.title])
+  useEffect(() => {
+    if (!refusal) return
+    tellTrouble(refusal)
+    act(refusalTold())
+  }, [refusal, act])
+
+  const undoTitle = history.done.at(-1)?.title
+  const redoTitle = history.undone.at(-1)?.title
+  useHotkeys('mod+z', () => act(undone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
+  useHotkeys('mod+shift+z,mod+y', () => act(redone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
+  useHotkeys('mod+s', () => void save(), { preventDefault: true, enableOnFormTags: true })
+  useHotkeys('shift+slash', () => setListed(true), { useKey: false })
+  useHotkeys('a', () => {
+    const layer = choice && choice.type !== 'recipe' ? artwork.layers.find((l) => l.id === choice.layer) : artwork.layers.at(-1)
+    if (layer) act({ type: 'bench/openPicker', payload: { layer: layer.id, index: layer.chain.length } })
+  })
+  const rename = () => {
+    if (title.trim() && title !== artwork.title) act(command({ command: { type: 'set-title', title } }))
+    else setTitle(artwork.title)
+  }
+  return (
+    <div className="page">
+      <PageHead
+        end={
+          <>
+            <Text size="xs" c={state.state === 'saved' || state.state === 'saving' || state.state === 'unsaved' ? 'var(--faint)' : 'var(--loss)'} role="status" aria-label="Save state" title={state.message ?? ''} data-save={state.state}>
+              {SAVE_TEXT[state.state]}
+            </Text>
+            <Tooltip label={undoTitle ? `Undo: ${undoTitle}` : 'Nothing to undo'}>
+              <ActionIcon aria-label={undoTitle ? `Undo: ${undoTitle}` : 'Undo'} disabled={!undoTitle} onClick={() => act(undone())}>
+                <IconArrowBackUp size={18} />
+              </ActionIcon>
+            </Tooltip>
+            <Tooltip label={redoTitle ? `Redo: ${redoTitle}` : 'Nothing to redo'}>
+              <ActionIcon aria-label={redoTitle ? `Redo: ${redoTitle}` : 'Redo'} disabled={!redoTitle} onClick={() => act(redone())}>
+                <IconArrowForwardUp size={18} />
+              </ActionIcon>
+            </Tooltip>
+            <Button leftSection={<IconPhotoDown size={15} />} onClick={() => setRendering(true)}>
+              Render
+            </Button>
+            <Tooltip label="Shortcuts (?)">
+              <ActionIcon aria-label="Shortcuts" onClick={() => setListed(true)}>
+                <IconKeyboard size={17} />
+              </ActionIcon>
+            </Tooltip>
+          </>
+        }
+      >
+        <TextInput
+          aria-label="Title of the artwork"
+          variant="unstyled"
+          value={title}
+          maxLength={200}
+          onChange={(e) => setTitle(e.currentTarget.value)}
+          onBlur={rename}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          w={300}
+          styles={{ input: { fontWeight: 600, fontSize: 14 } }}
+        />
+      </PageHead>
+      <main className="bench">
+        <div className="stage">
+          <PictureView artwork={tried ?? artwork} target={hold?.target ?? WHOLE} note={hold?.note ?? (tried ? 'Trying; click keeps it' : null)} />
+          <ProcessSheet artwork={artwork} onHold={setHold} />
+        </div>
+        <TuningColumn artwork={artwork} />
+      </main>
+      {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
+      <Modal opened={listed} onClose={() => setListed(false)} title="Shortcuts" size={420}>
+        <Table>
+          <Table.Tbody>
+            {SHORTCUTS.map(([keys, what]) => (
+              <Table.Tr key={keys}>
+                <Table.Td>
+                  <kbd>{keys}</kbd>
+                </Table.Td>
+                <Table.Td>{what}</Table.Td>
+              </Table.Tr>
+            ))}
+          </Table.Tbody>
+        </Table>
+      </Modal>
+    </div>
+  )
+}

@@ -1,0 +1,84 @@
+import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import type { OnChange } from './controls.tsx'
+
+const SIDE = 240
+const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
+let drags = 0
+
+/** A tone curve: points are dragged, added by a click, removed with Delete, nudged with the arrow keys. */
+export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChange: OnChange<CurvePoint[]> }) {
+  const svg = useRef<SVGSVGElement>(null)
+  const [at, setAt] = useState(0)
+  const gesture = useRef('')
+  const f = monotoneCubic(points)
+  const path = Array.from({ length: 121 }, (_, i) => `${i ? 'L' : 'M'}${(i / 120) * SIDE} ${(1 - f(i / 120)) * SIDE}`).join('')
+
+  const place = (e: PointerEvent): CurvePoint => {
+    const box = svg.current!.getBoundingClientRect()
+    return [round((e.clientX - box.left) / box.width), round(1 - (e.clientY - box.top) / box.height)]
+  }
+  /** A point moved, kept between its neighbours. */
+  const moved = (i: number, [x, y]: CurvePoint): CurvePoint[] => {
+    const low = i === 0 ? 0 : points[i - 1]![0] + 0.004
+    const high = i === points.length - 1 ? 1 : points[i + 1]![0] - 0.004
+    return points.map((p, j) => (j === i ? [round(Math.min(high, Math.max(low, x))), round(y)] : p))
+  }
+  const add = (e: PointerEvent) => {
+    if (e.target !== svg.current && !(e.target as Element).classList.contains('ground')) return
+    const p = place(e)
+    if (points.some((q) => Math.abs(q[0] - p[0]) < 0.02) || points.length >= 32) return
+    const next = [...points, p].sort((a, b) => a[0] - b[0])
+    setAt(next.indexOf(p))
+    onChange(next)
+  }
+  const keys = (e: KeyboardEvent, i: number) => {
+    const step = e.shiftKey ? 0.05 : 0.01
+    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[e.key]
+    if (by) {
+      e.preventDefault()
+      onChange(moved(i, [points[i]![0] + by[0]!, points[i]![1] + by[1]!]), `curve-keys-${i}`)
+    } else if ((e.key === 'Delete' || e.key === 'Backspace') && points.length > 2) {
+      e.preventDefault()
+      setAt(0)
+      onChange(points.filter((_, j) => j !== i))
+    }
+  }
+  const chosen = points[Math.min(at, points.length - 1)]!
+  return (
+    <>
+      <svg ref={svg} className="curve" viewBox={`-8 -8 ${SIDE + 16} ${SIDE + 16}`} role="group" aria-label="Tone curve" onPointerDown={add}>
+        <rect className="ground" x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
+        {[0.25, 0.5, 0.75].map((g) => (
+          <path key={g} d={`M${g * SIDE} 0V${SIDE}M0 ${g * SIDE}H${SIDE}`} stroke="var(--line)" pointerEvents="none" />
+        ))}
+        <path d={path} fill="none" stroke="var(--ink)" strokeWidth={1.6} pointerEvents="none" />
+        {points.map((p, i) => (
+          <circle
+            key={i}
+            cx={p[0] * SIDE}
+            cy={(1 - p[1]) * SIDE}
+            r={6}
+            tabIndex={0}
+            role="slider"
+            aria-label={`Point ${i + 1}`}
+            aria-valuenow={Math.round(p[1] * 255)}
+            aria-valuetext={`${Math.round(p[0] * 255)} to ${Math.round(p[1] * 255)}`}
+            onFocus={() => setAt(i)}
+            onKeyDown={(e) => keys(e, i)}
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId)
+              gesture.current = `curve-${++drags}`
+            }}
+            onPointerMove={(e) => e.buttons && onChange(moved(i, place(e)), gesture.current)}
+          />
+        ))}
+      </svg>
+      <div className="ends">
+        <span>
+          In {Math.round(chosen[0] * 255)}, out {Math.round(chosen[1] * 255)}
+        </span>
+      </div>
+    </>
+  )
+}

@@ -1,0 +1,110 @@
+import { TextInput } from '@mantine/core'
+import { instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
+import { IconSearch } from '@tabler/icons-react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useAct } from '../store/store.ts'
+import { ProofPicture } from './Proof.tsx'
+import { choose, command, openPicker, tryOut, type Gap } from './slice.ts'
+
+interface Offer {
+  id: string
+  group: string
+  title: string
+  help: string
+  command: Command
+  /** The artwork as it would be. */
+  made: Artwork
+}
+
+/** Every recipe and step, with what each would make of this artwork. */
+function offersFor(artwork: Artwork, gap: Gap): Offer[] {
+  const base = artwork.layers.find((l) => l.source.type === 'photo')
+  const fresh = artwork.layers.length === 1 && artwork.layers[0]!.chain.length === 0
+  const offers: Omit<Offer, 'made'>[] = []
+  if (base) {
+    for (const r of recipes) {
+      const { layers, use } = instantiate(r, base.source)
+      offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: { type: 'apply-recipe', layers, use, replace: fresh } })
+    }
+  }
+  for (const group of stepGroups) {
+    for (const s of steps.filter((x) => x.group === group)) {
+      offers.push({ id: s.id, group: stepGroupTitles[group], title: s.title, help: s.help, command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) } })
+    }
+  }
+  return offers.map((o) => ({ ...o, made: perform(artwork, o.command).artwork }))
+}
+
+/** Every technique on this photo, in small live pictures. Resting on one tries it in the large picture. */
+export function Picker({ artwork, gap }: { artwork: Artwork; gap: Gap }) {
+  const act = useAct()
+  const [search, setSearch] = useState('')
+  const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
+  const offers = useMemo(() => offersFor(artwork, gap), [artwork, gap])
+  const wanted = search.trim().toLowerCase()
+  const found = offers.filter((o) => !wanted || `${o.title} ${o.group} ${o.help}`.toLowerCase().includes(wanted))
+  const groups = [...new Set(found.map((o) => o.group))]
+
+  useEffect(() => () => void (rest.current && clearTimeout(rest.current)), [])
+  useEffect(() => {
+    const escape = (e: KeyboardEvent) => e.key === 'Escape' && act(openPicker(null))
+    window.addEventListener('keydown', escape)
+    return () => window.removeEventListener('keydown', escape)
+  }, [act])
+
+  const tryIt = (o: Offer | null) => {
+    if (rest.current) clearTimeout(rest.current)
+    rest.current = setTimeout(() => act(tryOut(o?.command ?? null)), o ? 220 : 60)
+  }
+  const keep = (o: Offer) => {
+    if (rest.current) clearTimeout(rest.current)
+    act(openPicker(null))
+    act(command({ command: o.command }))
+    if (o.command.type === 'add-step') act(choose({ type: 'step', layer: gap.layer, step: o.command.step.id }))
+    if (o.command.type === 'apply-recipe') act(choose({ type: 'recipe', use: o.command.use.id }))
+  }
+
+  return (
+    <div className="picker" role="dialog" aria-label="Picker">
+      <TextInput
+        size="xs"
+        placeholder="Search"
+        aria-label="Search steps and recipes"
+        leftSection={<IconSearch size={14} />}
+        value={search}
+        onChange={(e) => setSearch(e.currentTarget.value)}
+        onKeyDown={(e) => e.key === 'Enter' && found[0] && keep(found[0])}
+        w={220}
+        mb={2}
+        data-autofocus
+      />
+      <div className="finds">
+        {groups.map((g) => (
+          <section key={g} aria-label={g}>
+            <h3>{g}</h3>
+            <div className="group">
+              {found
+                .filter((o) => o.group === g)
+                .map((o) => (
+                  <button
+                    key={o.id}
+                    className="proof"
+                    title={o.help}
+                    onClick={() => keep(o)}
+                    onPointerEnter={() => tryIt(o)}
+                    onPointerLeave={() => tryIt(null)}
+                    onFocus={() => tryIt(o)}
+                    onBlur={() => tryIt(null)}
+                  >
+                    <ProofPicture artwork={o.made} candidate target={{ type: 'artwork' }} w={112} h={76} label={`${o.title} on this photo`} />
+                    <span className="cap">{o.title}</span>
+                  </button>
+                ))}
+            </div>
+          </section>
+        ))}
+        {found.length === 0 && <p className="faint">Nothing is called that. Try another word.</p>}
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,305 @@
+import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
+import { useElementSize, useMergedRef } from '@mantine/hooks'
+import type { Artwork, Region, Target } from '@nimble-quill/core'
+import { IconArrowsHorizontal, IconArrowsVertical, IconEye, IconMinus, IconPlus, IconZoomScan } from '@tabler/icons-react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
+import { useAct, useApp } from '../store/store.ts'
+import { useEngine } from './engine-context.ts'
+import { Mosaics } from './mosaic.ts'
+import { fitted, levelFor, origin, panned, visible, zoomedAt, type Viewport } from './viewport.ts'
+
+const PHOTO: Target = { type: 'photo' }
+
+type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number }
+const stageText = ({ stage, level }: Stage) =>
+  stage === 'waiting' ? 'Computing' : stage === 'coarse' ? 'Quick view' : level === 0 ? 'Full size' : `Reduced view, 1/${2 ** level}`
+
+interface Props {
+  artwork: Artwork
+  /** What of the artwork is shown. */
+  target: Target
+  /** Shown over the picture: which proof is held, what is tried. */
+  note?: string | null
+  tools?: ReactNode
+}
+
+/** The large picture: a canvas fed by the engine worker, with zoom, pan and comparison with the photo. */
+export function PictureView({ artwork, target, note, tools }: Props) {
+  const engine = useEngine()
+  const act = useAct()
+  const surround = useApp((s) => s.prefs.surround)
+  const { ref: sizeRef, width, height } = useElementSize<HTMLDivElement>()
+  const easel = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const ratio = window.devicePixelRatio || 1
+  const size = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
+  const sheet = artwork.sheet as Region
+  const [view, setView] = useState<Viewport | null>(null)
+  const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0 })
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const [held, setHeld] = useState(false)
+  const [wipe, setWipe] = useState<'off' | 'upright' | 'level'>('off')
+  const [wipeAt, setWipeAt] = useState(0.5)
+  const main = useRef(new Mosaics())
+  const photo = useRef(new Mosaics())
+  const frame = useRef(0)
+
+  const now = !view || view.fit ? fitted(sheet, size) : view
+  const current = useRef(now)
+  current.current = now
+  const ready = size.w > 2 * 18 && size.h > 2 * 18
+  const at = origin(now, size)
+  const showPhoto = held || wipe !== 'off'
+
+  const paint = useCallback(() => {
+    cancelAnimationFrame(frame.current)
+    frame.current = requestAnimationFrame(() => {
+      const element = canvas.current
+      if (!element) return
+      if (element.width !== size.w || element.height !== size.h) {
+        element.width = size.w
+        element.height = size.h
+      }
+      const context = element.getContext('2d')!
+      context.setTransform(1, 0, 0, 1, 0, 0)
+      context.clearRect(0, 0, size.w, size.h)
+      const x = at.x + sheet.x * now.scale
+      const y = at.y + sheet.y * now.scale
+      const w = sheet.w * now.scale
+      const h = sheet.h * now.scale
+      const laid = (pictures: Mosaics, cx: number, cy: number, cw: number, ch: number) => {
+        context.save()
+        context.beginPath()
+        context.rect(cx, cy, cw, ch)
+        context.clip()
+        context.fillStyle = '#fff'
+        context.fillRect(x, y, w, h)
+        pictures.draw(context, now.scale, at)
+        context.restore()
+      }
+      laid(held ? photo.current : main.current, x, y, w, h)
+      if (!held && wipe === 'upright') laid(photo.current, x, y, Math.round(w * wipeAt), h)
+      if (!held && wipe === 'level') laid(photo.current, x, y, w, Math.round(h * wipeAt))
+    })
+  }, [size.w, size.h, at.x, at.y, now.scale, sheet, held, wipe, wipeAt])
+  const repaint = useRef(paint)
+  repaint.current = paint
+
+  useLayoutEffect(paint, [paint])
+
+  // ask for what is in sight
+  const region = visible(now, sheet, size)
+  const level = levelFor(now.scale)
+  const targetKey = JSON.stringify(target)
+  const shown = useRef<{ artwork: Artwork; targetKey: string } | null>(null)
+  useEffect(() => {
+    if (!ready || region.w <= 0) return
+    engine.setArtwork(artwork)
+    const changed = shown.current?.artwork !== artwork || shown.current.targetKey !== targetKey
+    shown.current = { artwork, targetKey }
+    if (changed) main.current.outdate()
+    setStage({ stage: 'waiting', level })
+    engine.view('main', target, region, changed ? [level + 1, level] : [level], {
+      onTile: (m) => {
+        main.current.put(m.level, region, m.region, m.pixels)
+        repaint.current()
+      },
+      onLevel: (m) => {
+        setStage({ stage: m.level === level ? 'fine' : 'coarse', level: m.level })
+        setTrouble(null)
+      },
+      onFail: (_, message) => setTrouble(message),
+    })
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [engine, artwork, targetKey, ready, level, region.x, region.y, region.w, region.h])
+
+  useEffect(() => {
+    if (!ready || !showPhoto || region.w <= 0) return
+    engine.view('photo', PHOTO, region, [level], {
+      onTile: (m) => {
+        photo.current.put(m.level, region, m.region, m.pixels)
+        repaint.current()
+      },
+      onLevel: () => undefined,
+      onFail: (_, message) => setTrouble(message),
+    })
+  }, [engine, showPhoto, ready, level, region.x, region.y, region.w, region.h])
+
+  const zoomTo = useCallback(
+    (scale: number, px = size.w / 2, py = size.h / 2) => setView((v) => zoomedAt(v && !v.fit ? v : current.current, size, px, py, scale)),
+    [size.w, size.h],
+  )
+
+  // the wheel zooms at the pointer; registered by hand because it must be able to stop the page from scrolling
+  useEffect(() => {
+    const element = easel.current
+    if (!element) return
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault()
+      const box = element.getBoundingClientRect()
+      const step = e.deltaMode === 1 ? e.deltaY * 16 : e.deltaY
+      zoomTo(current.current.scale * 2 ** (-step / (e.ctrlKey ? 120 : 320)), (e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
+    }
+    element.addEventListener('wheel', wheel, { passive: false })
+    return () => element.removeEventListener('wheel', wheel)
+  }, [zoomTo, ratio])
+
+  // one pointer drags, two pinch
+  const pointers = useRef(new Map<number, { x: number; y: number }>())
+  const down = (e: PointerEvent) => {
+    pointers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+    e.currentTarget.setPointerCapture(e.pointerId)
+  }
+  const move = (e: PointerEvent) => {
+    const was = pointers.current.get(e.pointerId)
+    if (!was) return
+    const others = [...pointers.current].filter(([id]) => id !== e.pointerId)
+    if (others.length === 0) setView((v) => panned(v && !v.fit ? v : current.current, sheet, (e.clientX - was.x) * ratio, (e.clientY - was.y) * ratio))
+    else {
+      const other = others[0]![1]
+      const before = Math.hypot(was.x - other.x, was.y - other.y)
+      const after = Math.hypot(e.clientX - other.x, e.clientY - other.y)
+      const box = e.currentTarget.getBoundingClientRect()
+      if (before > 0) zoomTo((current.current.scale * after) / before, ((e.clientX + other.x) / 2 - box.left) * ratio, ((e.clientY + other.y) / 2 - box.top) * ratio)
+    }
+    pointers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+  }
+  const up = (e: PointerEvent) => pointers.current.delete(e.pointerId)
+
+  const whole = useCallback(() => setView(null), [])
+  useHotkeys('0', whole)
+  useHotkeys('1', () => zoomTo(1))
+  useHotkeys('equal,plus,shift+equal', () => zoomTo(current.current.scale * 1.5), { preventDefault: true })
+  useHotkeys('minus', () => zoomTo(current.current.scale / 1.5))
+  useHotkeys('o', (e) => setHeld(e.type === 'keydown'), { keydown: true, keyup: true })
+  useHotkeys('w', () => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')))
+  useEffect(() => {
+    // a key let go outside the window is not told
+    const release = () => setHeld(false)
+    window.addEventListener('blur', release)
+    return () => window.removeEventListener('blur', release)
+  }, [])
+
+  const dragWipe = (e: PointerEvent) => {
+    if (e.buttons === 0 && e.type === 'pointermove') return
+    e.stopPropagation()
+    e.currentTarget.setPointerCapture(e.pointerId)
+    const box = easel.current!.getBoundingClientRect()
+    const place =
+      wipe === 'upright' ? ((e.clientX - box.left) * ratio - at.x - sheet.x * now.scale) / (sheet.w * now.scale) : ((e.clientY - box.top) * ratio - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
+    setWipeAt(Math.min(1, Math.max(0, place)))
+  }
+  const css = (v: number) => v / ratio
+
+  const refs = useMergedRef(sizeRef, easel)
+  return (
+    <>
+      <div className="tools" role="toolbar" aria-label="Picture">
+        {tools}
+        <Tooltip label="Whole sheet (0)">
+          <ActionIcon aria-label="Whole sheet" onClick={whole}>
+            <IconZoomScan size={17} />
+          </ActionIcon>
+        </Tooltip>
+        <Tooltip label="One picture pixel to one screen pixel (1)">
+          <ActionIcon aria-label="100 %" w={44} onClick={() => zoomTo(1)} style={{ fontSize: 12.5 }}>
+            100 %
+          </ActionIcon>
+        </Tooltip>
+        <Tooltip label="Zoom out (−)">
+          <ActionIcon aria-label="Zoom out" onClick={() => zoomTo(now.scale / 1.5)}>
+            <IconMinus size={16} />
+          </ActionIcon>
+        </Tooltip>
+        <span className="zoom" aria-label="Zoom">
+          {(now.scale * 100).toFixed(now.scale < 0.1 ? 1 : 0)} %
+        </span>
+        <Tooltip label="Zoom in (+)">
+          <ActionIcon aria-label="Zoom in" onClick={() => zoomTo(now.scale * 1.5)}>
+            <IconPlus size={16} />
+          </ActionIcon>
+        </Tooltip>
+        <span className="sep" />
+        <Tooltip label="Hold to see the photo (hold O)">
+          <ActionIcon
+            aria-label="Hold to see the photo"
+            aria-pressed={held}
+            onPointerDown={() => setHeld(true)}
+            onPointerUp={() => setHeld(false)}
+            onPointerLeave={() => setHeld(false)}
+            onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && setHeld(true)}
+            onKeyUp={() => setHeld(false)}
+          >
+            <IconEye size={17} />
+          </ActionIcon>
+        </Tooltip>
+        <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
+          <ActionIcon aria-label="Wipe line" aria-pressed={wipe !== 'off'} variant={wipe === 'off' ? 'subtle' : 'light'} color={wipe === 'off' ? 'gray' : 'petrol'} onClick={() => setWipe(wipe === 'off' ? 'upright' : wipe === 'upright' ? 'level' : 'off')}>
+            {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
+          </ActionIcon>
+        </Tooltip>
+        <span style={{ flex: 1 }} />
+        <SegmentedControl
+          size="xs"
+          aria-label="Surround"
+          value={surround}
+          onChange={(v) => act(setPrefs({ surround: v as Surround }))}
+          data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
+        />
+      </div>
+      <div
+        className="easel"
+        ref={refs}
+        data-surround={surround}
+        role="img"
+        aria-label={`The artwork “${artwork.title}”`}
+        data-stage={trouble ? 'trouble' : stage.stage}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+      >
+        <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
+        {wipe !== 'off' && !held && (
+          <div
+            className="wipe"
+            data-way={wipe}
+            style={
+              wipe === 'upright'
+                ? { left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale), top: Math.max(0, css(at.y + sheet.y * now.scale)), height: Math.min(height, css(sheet.h * now.scale)) }
+                : { top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale), left: Math.max(0, css(at.x + sheet.x * now.scale)), width: Math.min(width, css(sheet.w * now.scale)) }
+            }
+            onPointerDown={dragWipe}
+            onPointerMove={dragWipe}
+          >
+            <button
+              role="slider"
+              aria-label="Wipe line: photo before it, artwork behind it"
+              aria-valuemin={0}
+              aria-valuemax={100}
+              aria-valuenow={Math.round(wipeAt * 100)}
+              onKeyDown={(e) => {
+                const by = e.key === 'ArrowLeft' || e.key === 'ArrowUp' ? -0.02 : e.key === 'ArrowRight' || e.key === 'ArrowDown' ? 0.02 : 0
+                if (by) setWipeAt((v) => Math.min(1, Math.max(0, v + by)))
+              }}
+            >
+              {wipe === 'upright' ? <IconArrowsHorizontal size={15} /> : <IconArrowsVertical size={15} />}
+            </button>
+          </div>
+        )}
+        {(held || note) && <div className="told top">{held ? 'The photo' : note}</div>}
+        {trouble ? (
+          <div className="told bad" role="alert">
+            {trouble}
+          </div>
+        ) : (
+          <div className="told" aria-live="off">
+            {stageText(stage)}
+          </div>
+        )}
+      </div>
+    </>
+  )
+}

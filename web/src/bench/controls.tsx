@@ -1,0 +1,287 @@
+import { ActionIcon, NumberInput, Select, Slider, Tooltip } from '@mantine/core'
+import { convertLength, type ChoiceSpec, type Control, type CurvePoint, type Length, type LengthSpec, type NumberSpec, type ParamSpec, type Scale } from '@nimble-quill/core'
+import { IconDice3, IconLink } from '@tabler/icons-react'
+import { useId, useRef, type ReactNode } from 'react'
+import { CurveEditor } from './CurveEditor.tsx'
+
+/** Changes of one drag share a gesture and are undone together. */
+export type OnChange<T> = (value: T, gesture?: string) => void
+
+let gestures = 0
+function useGesture() {
+  const current = useRef<string | null>(null)
+  return {
+    during: () => (current.current ??= `g${++gestures}`),
+    end: () => {
+      current.current = null
+    },
+  }
+}
+
+/** A slider whose places are spread by ratio where a control's useful values crowd at the low end. */
+function useFeel(min: number, max: number, feel: 'even' | 'log') {
+  if (feel === 'even' || min <= 0) return { toPlace: (v: number) => ((v - min) / (max - min)) * 1000, fromPlace: (p: number) => min + (p / 1000) * (max - min) }
+  const span = Math.log(max / min)
+  return { toPlace: (v: number) => (Math.log(Math.max(min, v) / min) / span) * 1000, fromPlace: (p: number) => min * Math.exp((p / 1000) * span) }
+}
+
+interface FrameProps {
+  label: string
+  help: string
+  driven?: boolean
+  onHelp: (text: string) => void
+  field: ReactNode
+  wide?: ReactNode
+  labelFor?: string
+}
+
+/** One control: name, field, and below them what needs the whole width. */
+function Frame({ label, help, driven, onHelp, field, wide, labelFor }: FrameProps) {
+  return (
+    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <label className="label" htmlFor={labelFor}>
+        {label}
+        {driven && (
+          <Tooltip label="Set by a control of the recipe; typing over it sets it free">
+            <span className="driven" role="img" aria-label="Set by the recipe">
+              <IconLink size={13} />
+            </span>
+          </Tooltip>
+        )}
+      </label>
+      {field}
+      {wide && <div className="wide">{wide}</div>}
+    </div>
+  )
+}
+
+interface NumberProps {
+  label: string
+  help: string
+  value: number
+  min: number
+  max: number
+  step: number
+  fallback: number
+  feel: 'even' | 'log'
+  suffix: string
+  driven?: boolean
+  onHelp: (text: string) => void
+  onChange: OnChange<number>
+  after?: ReactNode
+  ends?: [string, string]
+}
+
+/** A number by slider, by typing, by arrow keys; a double click on the slider goes back to the default. */
+export function NumberControl({ label, help, value, min, max, step, fallback, feel, suffix, driven, onHelp, onChange, after, ends }: NumberProps) {
+  const id = useId()
+  const gesture = useGesture()
+  const { toPlace, fromPlace } = useFeel(min, max, feel)
+  const decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : 2
+  const tidy = (v: number) => Number((feel === 'log' ? Number(v.toPrecision(3)) : Math.round(v / step) * step).toFixed(Math.max(decimals, 2)))
+  const clamp = (v: number) => Math.min(max, Math.max(min, v))
+  return (
+    <Frame
+      label={label}
+      help={help}
+      {...(driven ? { driven } : {})}
+      onHelp={onHelp}
+      labelFor={id}
+      field={
+        <span style={{ display: 'flex', gap: 4 }}>
+          <NumberInput
+            id={id}
+            w={after ? 74 : 88}
+            value={Number(value.toFixed(3))}
+            min={min}
+            max={max}
+            step={step}
+            decimalScale={3}
+            clampBehavior="blur"
+            suffix={suffix}
+            hideControls
+            onChange={(v) => typeof v === 'number' && v >= min && v <= max && v !== Number(value.toFixed(3)) && onChange(v, `type:${id}`)}
+            onKeyDown={(e) => {
+              const by = e.key === 'ArrowUp' ? step : e.key === 'ArrowDown' ? -step : 0
+              if (!by) return
+              e.preventDefault()
+              onChange(clamp(Number((value + by * (e.shiftKey ? 10 : 1)).toFixed(4))), `keys:${id}`)
+            }}
+            styles={{ input: { textAlign: 'right', height: 26, minHeight: 26 } }}
+          />
+          {after}
+        </span>
+      }
+      wide={
+        <>
+          <Slider
+            aria-label={`${label}, slider`}
+            min={0}
+            max={1000}
+            step={1}
+            value={Math.round(toPlace(value))}
+            onChange={(p) => {
+              const v = clamp(tidy(fromPlace(p)))
+              if (v !== value) onChange(v, gesture.during())
+            }}
+            onChangeEnd={gesture.end}
+            onDoubleClick={() => onChange(fallback)}
+            my={5}
+          />
+          {ends && (
+            <div className="ends">
+              <span>{ends[0]}</span>
+              <span>{ends[1]}</span>
+            </div>
+          )}
+        </>
+      }
+    />
+  )
+}
+
+const UNITS: Length['unit'][] = ['px', '%', 'mm']
+
+function LengthControl({ spec, value, scale, ...rest }: ParamProps & { spec: LengthSpec; value: Length; scale: Scale }) {
+  const min = convertLength({ value: spec.min, unit: 'px' }, value.unit, scale).value
+  const max = convertLength({ value: spec.max, unit: 'px' }, value.unit, scale).value
+  const fallback = convertLength(spec.default, value.unit, scale).value
+  return (
+    <NumberControl
+      label={spec.title}
+      help={spec.help}
+      value={value.value}
+      min={min}
+      max={max}
+      step={value.unit === 'px' ? 0.1 : 0.01}
+      fallback={fallback}
+      feel={spec.feel}
+      suffix=""
+      {...(rest.driven ? { driven: true } : {})}
+      onHelp={rest.onHelp}
+      onChange={(v, gesture) => rest.onChange({ value: v, unit: value.unit }, gesture)}
+      after={
+        <Select
+          w={58}
+          aria-label={`${spec.title}, unit`}
+          data={UNITS}
+          value={value.unit}
+          onChange={(unit) => {
+            const l = convertLength(value, unit as Length['unit'], scale)
+            rest.onChange({ value: Number(l.value.toPrecision(4)), unit: l.unit })
+          }}
+          styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+          comboboxProps={{ width: 80, position: 'bottom-end' }}
+        />
+      }
+    />
+  )
+}
+
+function NumberParam({ spec, value, ...rest }: ParamProps & { spec: NumberSpec; value: number }) {
+  const k = spec.unit === '%' ? 100 : 1
+  return (
+    <NumberControl
+      label={spec.title}
+      help={spec.help}
+      value={value * k}
+      min={spec.min * k}
+      max={spec.max * k}
+      step={spec.step * k}
+      fallback={spec.default * k}
+      feel={spec.feel}
+      suffix={spec.unit === '%' ? ' %' : spec.unit === '°' ? '°' : ''}
+      {...(rest.driven ? { driven: true } : {})}
+      onHelp={rest.onHelp}
+      onChange={(v, gesture) => rest.onChange(Number((v / k).toFixed(5)), gesture)}
+    />
+  )
+}
+
+interface ParamProps {
+  driven: boolean
+  onHelp: (text: string) => void
+  onChange: OnChange<unknown>
+}
+
+/** The control of any declared parameter: a new step needs no interface code. */
+export function ParamControl({ spec, value, scale, ...rest }: ParamProps & { spec: ParamSpec; value: unknown; scale: Scale }) {
+  switch (spec.type) {
+    case 'length':
+      return <LengthControl spec={spec} value={value as Length} scale={scale} {...rest} />
+    case 'number':
+      return <NumberParam spec={spec} value={value as number} {...rest} />
+    case 'choice':
+      return <ChoiceParam title={spec.title} help={spec.help} options={(spec as ChoiceSpec).options} value={String(value)} {...rest} />
+    case 'curve':
+      return (
+        <Frame
+          label={spec.title}
+          help={`${spec.help} Click adds a point, Delete removes it.`}
+          driven={rest.driven}
+          onHelp={rest.onHelp}
+          field={<span />}
+          wide={<CurveEditor points={value as CurvePoint[]} onChange={rest.onChange} />}
+        />
+      )
+    case 'seed':
+      return (
+        <Frame
+          label={spec.title}
+          help={spec.help}
+          driven={rest.driven}
+          onHelp={rest.onHelp}
+          field={
+            <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
+              <NumberInput aria-label={spec.title} w={88} hideControls min={0} max={0x7fffffff} value={value as number} onChange={(v) => Number.isInteger(v) && rest.onChange(v)} styles={{ input: { textAlign: 'right', height: 26, minHeight: 26 } }} />
+              <Tooltip label="Deal again">
+                <ActionIcon aria-label="Deal again" onClick={() => rest.onChange(crypto.getRandomValues(new Uint16Array(1))[0]!)}>
+                  <IconDice3 size={17} />
+                </ActionIcon>
+              </Tooltip>
+            </span>
+          }
+        />
+      )
+  }
+}
+
+function ChoiceParam({ title, help, options, value, driven, onHelp, onChange }: ParamProps & { title: string; help: string; options: readonly { value: string; title: string }[]; value: string }) {
+  const id = useId()
+  return (
+    <Frame
+      label={title}
+      help={help}
+      driven={driven}
+      onHelp={onHelp}
+      labelFor={id}
+      field={
+        <Select id={id} w={152} data={options.map((o) => ({ value: o.value, label: o.title }))} value={value} onChange={(v) => v !== null && onChange(v)} styles={{ input: { height: 26, minHeight: 26 } }} comboboxProps={{ position: 'bottom-end', width: 190 }} />
+      }
+    />
+  )
+}
+
+/** A control that a recipe brings out. */
+export function RecipeControl({ control, value, onHelp, onChange }: { control: Control; value: number | string; onHelp: (t: string) => void; onChange: OnChange<number | string> }) {
+  const { kind } = control
+  if (kind.type === 'choice') {
+    return <ChoiceParam title={control.title} help={control.help} options={kind.options} value={String(value)} driven={false} onHelp={onHelp} onChange={onChange as OnChange<unknown>} />
+  }
+  return (
+    <NumberControl
+      label={control.title}
+      help={control.help}
+      value={Number(value)}
+      min={kind.min}
+      max={kind.max}
+      step={kind.step}
+      fallback={Number(control.default)}
+      feel="even"
+      suffix=""
+      ends={[kind.low, kind.high]}
+      onHelp={onHelp}
+      onChange={onChange}
+    />
+  )
+}

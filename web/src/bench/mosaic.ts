@@ -1,0 +1,71 @@
+import { alignOut, atLevel, contains, type Region } from '@nimble-quill/core'
+
+/** Finished tiles of one level, side by side on a canvas of their own. */
+class Mosaic {
+  readonly canvas = document.createElement('canvas')
+  region: Region = { x: 0, y: 0, w: 0, h: 0 }
+  readonly level: number
+  /** Pixels of an older artwork, to be replaced by the first new tile. */
+  stale = false
+
+  constructor(level: number) {
+    this.level = level
+  }
+
+  /** Makes room for a region; what is there already is kept. */
+  reach(region: Region): void {
+    if (contains(this.region, region)) return
+    const old = document.createElement('canvas')
+    const before = this.region
+    if (before.w > 0) {
+      old.width = before.w
+      old.height = before.h
+      old.getContext('2d')!.drawImage(this.canvas, 0, 0)
+    }
+    this.region = alignOut(region, 512)
+    this.canvas.width = this.region.w
+    this.canvas.height = this.region.h
+    if (before.w > 0) this.canvas.getContext('2d')!.drawImage(old, before.x - this.region.x, before.y - this.region.y)
+  }
+
+  put(region: Region, pixels: ArrayBuffer): void {
+    const context = this.canvas.getContext('2d')!
+    if (this.stale) {
+      context.clearRect(0, 0, this.canvas.width, this.canvas.height)
+      this.stale = false
+    }
+    context.putImageData(new ImageData(new Uint8ClampedArray(pixels), region.w, region.h), region.x - this.region.x, region.y - this.region.y)
+  }
+}
+
+/** The pictures of one target at the levels that were needed so far, coarse under fine. */
+export class Mosaics {
+  private readonly levels = new Map<number, Mosaic>()
+
+  /** What is there is old: a coarse new tile replaces coarse and fine, a fine one its own. */
+  outdate(): void {
+    for (const m of this.levels.values()) m.stale = true
+  }
+
+  put(level: number, visible: Region, region: Region, pixels: ArrayBuffer): void {
+    let mosaic = this.levels.get(level)
+    if (!mosaic) this.levels.set(level, (mosaic = new Mosaic(level)))
+    const fresh = mosaic.stale
+    mosaic.reach(atLevel(visible, level))
+    mosaic.put(region, pixels)
+    if (fresh) for (const [l, m] of this.levels) if (l < level && m.stale) this.levels.delete(l)
+    // levels of other zooms, two away, are let go
+    for (const l of this.levels.keys()) if (Math.abs(l - level) > 2) this.levels.delete(l)
+  }
+
+  /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is. */
+  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }): void {
+    const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
+    for (const m of order) {
+      const s = scale * 2 ** m.level
+      context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1)
+      context.imageSmoothingQuality = 'high'
+      context.drawImage(m.canvas, at.x + m.region.x * s, at.y + m.region.y * s, m.region.w * s, m.region.h * s)
+    }
+  }
+}

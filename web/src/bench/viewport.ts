@@ -1,0 +1,61 @@
+import { intersect, type Region } from '@nimble-quill/core'
+
+/** How the artwork lies in the window: device pixels an artwork pixel, and the artwork point in the window's middle. */
+export interface Viewport {
+  scale: number
+  cx: number
+  cy: number
+  /** Keeps the whole sheet in sight when the window changes. */
+  fit: boolean
+}
+export interface Size {
+  w: number
+  h: number
+}
+
+const MARGIN = 18
+export const MAX_SCALE = 16
+export const MIN_SCALE = 1 / 64
+
+/** The whole sheet in the window, never enlarged. */
+export function fitted(sheet: Region, window: Size): Viewport {
+  const scale = Math.min(1, Math.max(MIN_SCALE, Math.min((window.w - 2 * MARGIN) / sheet.w, (window.h - 2 * MARGIN) / sheet.h)))
+  return { scale, cx: sheet.x + sheet.w / 2, cy: sheet.y + sheet.h / 2, fit: true }
+}
+
+/** Zoomed to a scale so that the artwork point under (px, py) of the window stays there. */
+export function zoomedAt(v: Viewport, window: Size, px: number, py: number, scale: number): Viewport {
+  const s = Math.min(MAX_SCALE, Math.max(MIN_SCALE, scale))
+  const ax = v.cx + (px - window.w / 2) / v.scale
+  const ay = v.cy + (py - window.h / 2) / v.scale
+  return { scale: s, cx: ax - (px - window.w / 2) / s, cy: ay - (py - window.h / 2) / s, fit: false }
+}
+
+/** Moved by device pixels; some of the sheet stays in sight. */
+export function panned(v: Viewport, sheet: Region, dx: number, dy: number): Viewport {
+  return {
+    ...v,
+    cx: Math.min(sheet.x + sheet.w, Math.max(sheet.x, v.cx - dx / v.scale)),
+    cy: Math.min(sheet.y + sheet.h, Math.max(sheet.y, v.cy - dy / v.scale)),
+    fit: false,
+  }
+}
+
+/** Window position of artwork (0, 0); at 100 % and beyond on whole device pixels, so that pixels stay crisp. */
+export function origin(v: Viewport, window: Size): { x: number; y: number } {
+  const x = window.w / 2 - v.cx * v.scale
+  const y = window.h / 2 - v.cy * v.scale
+  return v.scale >= 1 ? { x: Math.round(x), y: Math.round(y) } : { x, y }
+}
+
+/** The part of the sheet in sight, artwork pixels. */
+export function visible(v: Viewport, sheet: Region, window: Size): Region {
+  const x = Math.floor(v.cx - window.w / 2 / v.scale) - 1
+  const y = Math.floor(v.cy - window.h / 2 / v.scale) - 1
+  return intersect({ x, y, w: Math.ceil(window.w / v.scale) + 3, h: Math.ceil(window.h / v.scale) + 3 }, sheet)
+}
+
+/** The level that is at least as fine as the window shows: the next finer power of two. */
+export function levelFor(scale: number): number {
+  return Math.max(0, Math.min(5, Math.floor(Math.log2(1 / scale) + 1e-9)))
+}

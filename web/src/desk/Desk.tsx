@@ -1,0 +1,214 @@
+import { ActionIcon, Button, Menu, Progress, Text } from '@mantine/core'
+import { Dropzone } from '@mantine/dropzone'
+import { notifications } from '@mantine/notifications'
+import type { ArtworkHead, Photo } from '@nimble-quill/contracts'
+import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import { PageHead } from '../parts/PageHead.tsx'
+import { tellTrouble } from '../parts/tell.ts'
+import {
+  api, sentenceOf, useArtworksQuery, useCreateArtworkMutation, useDuplicateArtworkMutation, usePhotosQuery, useRemoveArtworkMutation,
+  useRemovePhotoMutation, useRestoreArtworkMutation, useRestorePhotoMutation,
+} from '../store/api.ts'
+import { useAct } from '../store/store.ts'
+import { upload } from './upload.ts'
+
+interface Sending {
+  key: number
+  name: string
+  share: number
+  stop: () => void
+}
+
+/** A word that something is gone, with the way back. */
+function offerUndo(message: string, undo: () => void): void {
+  const id = notifications.show({
+    message: (
+      <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
+        <span>{message}</span>
+        <Button
+          variant="default"
+          onClick={() => {
+            undo()
+            notifications.hide(id)
+          }}
+        >
+          Undo
+        </Button>
+      </div>
+    ),
+    autoClose: 12_000,
+  })
+}
+
+let lastKey = 0
+
+/** The first page: photographs and artworks. */
+export function Desk() {
+  const photos = usePhotosQuery()
+  const artworks = useArtworksQuery(undefined, { refetchOnMountOrArgChange: true })
+  const [create, creating] = useCreateArtworkMutation()
+  const [sending, setSending] = useState<Sending[]>([])
+  const act = useAct()
+  const go = useNavigate()
+
+  const begin = (photo: Photo) =>
+    void create({ photo: photo.id })
+      .unwrap()
+      .then(
+        (a) => go(`/bench/${a.id}`, { state: { picker: true } }),
+        (e) => tellTrouble(sentenceOf(e)),
+      )
+
+  const add = (files: File[]) => {
+    for (const file of files) {
+      const key = ++lastKey
+      const stopper = new AbortController()
+      setSending((s) => [...s, { key, name: file.name, share: 0, stop: () => stopper.abort() }])
+      upload(file, (share) => setSending((s) => s.map((x) => (x.key === key ? { ...x, share } : x))), stopper.signal)
+        .then(() => act(api.util.invalidateTags(['photos'])))
+        .catch((e: Error) => e.name !== 'AbortError' && tellTrouble(e.message, file.name))
+        .finally(() => setSending((s) => s.filter((x) => x.key !== key)))
+    }
+  }
+
+  const trouble = photos.error ?? artworks.error
+  return (
+    <div className="page">
+      <PageHead />
+      <main className="body">
+        <h1 style={{ position: 'absolute', left: -9999 }}>Desk</h1>
+        {trouble !== undefined && (
+          <div role="alert" className="empty" style={{ minHeight: 120 }}>
+            <Text>{sentenceOf(trouble)}</Text>
+            <Button
+              onClick={() => {
+                void photos.refetch()
+                void artworks.refetch()
+              }}
+            >
+              Try again
+            </Button>
+          </div>
+        )}
+        <h2>Artworks</h2>
+        {artworks.data?.length === 0 && (
+          <div className="empty" style={{ minHeight: 130 }}>
+            <Text>No artworks yet. Choose a photograph below to begin one.</Text>
+          </div>
+        )}
+        <div className="shelf">{artworks.data?.map((a) => <ArtworkCard key={a.id} artwork={a} onOpen={() => void go(`/bench/${a.id}`)} />)}</div>
+        <h2>Photographs</h2>
+        <div style={{ maxWidth: 560, marginTop: 12 }}>
+          <Dropzone className="drop" onDrop={add} multiple aria-label="Add photographs" styles={{ inner: { pointerEvents: 'none', display: 'flex', gap: 12, alignItems: 'center' } }}>
+            <IconPhotoPlus size={22} stroke={1.5} />
+            <div>
+              <Text size="sm" fw={550}>
+                Drop photographs here, or click to choose
+              </Text>
+              <Text size="xs" c="var(--faint)">
+                JPEG, PNG, TIFF, WebP, AVIF or GIF; up to 150 megapixels and 120 MB
+              </Text>
+            </div>
+          </Dropzone>
+          {sending.map((s) => (
+            <div key={s.key} style={{ display: 'flex', alignItems: 'center', gap: 8, marginTop: 8 }} role="status">
+              <Text size="sm" style={{ flex: 1, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+                {s.name}
+              </Text>
+              <Progress value={s.share * 100} w={160} animated={s.share === 1} aria-label={`Sending ${s.name}`} />
+              <Text size="xs" c="var(--faint)" w={70}>
+                {s.share < 1 ? `${Math.round(s.share * 100)} % sent` : 'developing'}
+              </Text>
+              <ActionIcon aria-label={`Stop sending ${s.name}`} onClick={s.stop}>
+                <IconX size={15} />
+              </ActionIcon>
+            </div>
+          ))}
+        </div>
+        <div className="shelf">{photos.data?.map((p) => <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={() => begin(p)} />)}</div>
+      </main>
+    </div>
+  )
+}
+
+function ArtworkCard({ artwork, onOpen }: { artwork: ArtworkHead; onOpen: () => void }) {
+  const [duplicate] = useDuplicateArtworkMutation()
+  const [remove] = useRemoveArtworkMutation()
+  const [restore] = useRestoreArtworkMutation()
+  const failed = (e: unknown) => tellTrouble(sentenceOf(e))
+  return (
+    <article className="card">
+      <button className="sheet" onClick={onOpen} aria-label={`Open ${artwork.title}`}>
+        <img src={`/api/artworks/${artwork.id}/thumbnail?r=${artwork.revision}`} alt="" loading="lazy" />
+      </button>
+      <div className="name">
+        <span title={artwork.title}>{artwork.title}</span>
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <ActionIcon aria-label={`More for ${artwork.title}`}>
+              <IconDots size={16} />
+            </ActionIcon>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={() => void duplicate(artwork.id).unwrap().catch(failed)}>Duplicate</Menu.Item>
+            <Menu.Item
+              color="red"
+              onClick={() =>
+                void remove(artwork.id)
+                  .unwrap()
+                  .then(() => offerUndo(`“${artwork.title}” was deleted.`, () => void restore(artwork.id).unwrap().catch(failed)), failed)
+              }
+            >
+              Delete
+            </Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+      </div>
+      <Text size="xs" c="var(--faint)">
+        {new Date(artwork.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+      </Text>
+    </article>
+  )
+}
+
+function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBegin: () => void }) {
+  const [remove] = useRemovePhotoMutation()
+  const [restore] = useRestorePhotoMutation()
+  const failed = (e: unknown) => tellTrouble(sentenceOf(e))
+  return (
+    <article className="card">
+      <button className="sheet" onClick={onBegin} disabled={busy} aria-label={`Begin an artwork from ${photo.name}`}>
+        <img src={`/api/photos/${photo.id}/small/320`} alt="" loading="lazy" />
+      </button>
+      <div className="name">
+        <span title={photo.name}>{photo.name}</span>
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <ActionIcon aria-label={`More for ${photo.name}`}>
+              <IconDots size={16} />
+            </ActionIcon>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={onBegin}>Begin an artwork</Menu.Item>
+            <Menu.Item
+              color="red"
+              onClick={() =>
+                void remove(photo.id)
+                  .unwrap()
+                  .then(() => offerUndo(`“${photo.name}” was taken off the desk; artworks made from it stay as they are.`, () => void restore(photo.id).unwrap().catch(failed)), failed)
+              }
+            >
+              Delete
+            </Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+      </div>
+      <Text size="xs" c="var(--faint)">
+        {photo.width} × {photo.height} px{photo.depth === 16 ? ', 16-bit' : ''}
+        {photo.alpha ? ', transparent' : ''}
+      </Text>
+    </article>
+  )
+}

@@ -1,0 +1,102 @@
+import type { Artwork, FromEngine, Region, Target, ToEngine } from '@nimble-quill/core'
+
+export interface SmallPicture {
+  w: number
+  h: number
+  pixels: ArrayBuffer
+}
+type TileMessage = FromEngine & { type: 'tile' }
+type DoneMessage = FromEngine & { type: 'level-done' }
+
+interface ViewListener {
+  onTile: (m: TileMessage) => void
+  onLevel: (m: DoneMessage) => void
+  onFail: (code: string, message: string) => void
+}
+
+/** The page's side of the engine worker. One for the bench; it starts again when the worker dies. */
+export class EngineClient {
+  private worker: Worker
+  private last = 0
+  private version = 0
+  private artwork: Artwork | null = null
+  private readonly views = new Map<string, ViewListener & { id: number }>()
+  private readonly pictures = new Map<number, { resolve: (p: SmallPicture) => void; reject: (e: Error) => void }>()
+  onTrouble: (message: string) => void = () => undefined
+
+  constructor() {
+    this.worker = this.start()
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module', name: 'picture engine' })
+    worker.onmessage = (e: MessageEvent<FromEngine>) => this.receive(e.data)
+    worker.onerror = () => {
+      worker.terminate()
+      for (const p of this.pictures.values()) p.reject(new Error('The picture engine stopped.'))
+      this.pictures.clear()
+      this.onTrouble('The picture engine stopped and was started again. Your artwork is safe.')
+      this.worker = this.start()
+      if (this.artwork) this.send({ type: 'artwork', artwork: this.artwork, version: this.version })
+    }
+    return worker
+  }
+
+  private send(m: ToEngine): void {
+    this.worker.postMessage(m)
+  }
+
+  close(): void {
+    this.worker.terminate()
+  }
+
+  /** Tells the engine which artwork is on the bench; later requests are about it. */
+  setArtwork(artwork: Artwork): number {
+    if (artwork !== this.artwork) {
+      this.artwork = artwork
+      this.send({ type: 'artwork', artwork, version: ++this.version })
+    }
+    return this.version
+  }
+
+  /** Asks for the visible part; a newer request of the slot replaces the older. */
+  view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener): void {
+    const id = ++this.last
+    this.views.set(slot, { id, ...listener })
+    this.send({ type: 'view', id, slot, target, region, levels })
+  }
+
+  /** A small picture, as soon as views leave time for it. */
+  picture(ask: { artwork?: Artwork; target: Target; side: number; spot?: { w: number; h: number } }, signal: AbortSignal): Promise<SmallPicture> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.pictures.set(id, { resolve, reject })
+      signal.addEventListener('abort', () => {
+        if (!this.pictures.delete(id)) return
+        this.send({ type: 'cancel', id })
+        reject(new DOMException('no longer wanted', 'AbortError'))
+      })
+      this.send({ type: 'picture', id, ...ask })
+    })
+  }
+
+  private receive(m: FromEngine): void {
+    if (m.type === 'tile' || m.type === 'level-done') {
+      const view = this.views.get(m.slot)
+      if (view?.id !== m.id) return
+      if (m.type === 'tile') view.onTile(m)
+      else view.onLevel(m)
+    } else if (m.type === 'picture') {
+      this.pictures.get(m.id)?.resolve({ w: m.w, h: m.h, pixels: m.pixels })
+      this.pictures.delete(m.id)
+    } else if (m.type === 'failed') {
+      const waiting = this.pictures.get(m.id)
+      if (waiting) {
+        this.pictures.delete(m.id)
+        waiting.reject(new Error(m.message))
+        return
+      }
+      for (const view of this.views.values()) if (view.id === m.id) view.onFail(m.code, m.message)
+    }
+  }
+}

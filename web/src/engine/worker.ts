@@ -1,0 +1,54 @@
+import { Engine, EngineHost, QuillError, startKernels, type FromEngine, type SourceInfo, type SourceReader, type ToEngine } from '@nimble-quill/core'
+import wasmUrl from '@nimble-quill/core/wasm/core.wasm?url'
+
+// The engine worker: graph, cache and kernels live here; the page only sees finished pixels.
+
+/** Photos from the server: the lossless pyramid, never through a canvas. */
+class ServerSources implements SourceReader {
+  private async get(path: string): Promise<Response> {
+    let response: Response
+    try {
+      response = await fetch(`/api/sources/${path}`)
+    } catch {
+      throw new QuillError('source-unreadable', 'The server does not answer, so the photo cannot be read just now. Your work is kept in this browser; it is tried again with the next change.')
+    }
+    if (response.status === 404) throw new QuillError('missing-photo', 'A photo of this artwork is no longer there. The artwork is safe; add the photo again, or give the layer another source.')
+    if (!response.ok) throw new QuillError('source-unreadable', 'The photo cannot be read just now. The artwork is safe; it is tried again with the next change.')
+    return response
+  }
+
+  async info(asset: string): Promise<SourceInfo> {
+    return (await this.get(asset)).json() as Promise<SourceInfo>
+  }
+
+  async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {
+    const response = await this.get(`${asset}/${level}/${tx}/${ty}`)
+    const plain = response.body!.pipeThrough(new DecompressionStream('deflate'))
+    return new Uint8Array(await new Response(plain).arrayBuffer())
+  }
+}
+
+/** Lets waiting messages in: a message to oneself comes back in a fresh turn, without the delay of timers. */
+const channel = new MessageChannel()
+const turns: (() => void)[] = []
+channel.port1.onmessage = () => turns.shift()?.()
+const breathe = () =>
+  new Promise<void>((done) => {
+    turns.push(done)
+    channel.port2.postMessage(null)
+  })
+
+const post = (m: FromEngine, transfer: ArrayBuffer[] = []) => self.postMessage(m, { transfer })
+
+const waiting: ToEngine[] = []
+let host: EngineHost | null = null
+self.onmessage = (e: MessageEvent<ToEngine>) => {
+  if (host) host.receive(e.data)
+  else waiting.push(e.data)
+}
+
+const bytes = new Uint8Array(await (await fetch(wasmUrl)).arrayBuffer())
+const kernels = await startKernels(bytes)
+host = new EngineHost(new Engine(kernels, new ServerSources(), breathe, 512 * 2 ** 20), post)
+for (const m of waiting.splice(0)) host.receive(m)
+post({ type: 'ready' })

@@ -1,0 +1,61 @@
+import { ActionIcon, Menu, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
+import { IconMoon, IconSun, IconUser } from '@tabler/icons-react'
+import type { ReactNode } from 'react'
+import { NavLink, useNavigate } from 'react-router'
+import { api, useSessionQuery, useSignOutMutation } from '../store/api.ts'
+import { useAct } from '../store/store.ts'
+
+/** The head of every page: mark, the ways between pages, appearance, account. */
+export function PageHead({ children, end }: { children?: ReactNode; end?: ReactNode }) {
+  const { data: me } = useSessionQuery()
+  const { setColorScheme } = useMantineColorScheme()
+  const scheme = useComputedColorScheme('light')
+  const [signOut] = useSignOutMutation()
+  const act = useAct()
+  const go = useNavigate()
+  const other = scheme === 'dark' ? 'light' : 'dark'
+  return (
+    <header className="head">
+      <NavLink to="/" className="mark" aria-label="Nimble Quill, to the desk">
+        <img src="/favicon.svg" alt="" />
+        {!children && 'Nimble Quill'}
+      </NavLink>
+      <nav aria-label="Pages">
+        <NavLink to="/" end className="navlink">
+          Desk
+        </NavLink>
+        <NavLink to="/renders" className="navlink">
+          Renders
+        </NavLink>
+      </nav>
+      {children}
+      <span className="grow" />
+      {end}
+      <Tooltip label={`Use the ${other} appearance`}>
+        <ActionIcon aria-label={`Use the ${other} appearance`} onClick={() => setColorScheme(other)}>
+          {scheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
+        </ActionIcon>
+      </Tooltip>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <ActionIcon aria-label="Account">
+            <IconUser size={17} />
+          </ActionIcon>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Label>{me?.name}</Menu.Label>
+          <Menu.Item
+            onClick={() =>
+              void signOut().then(() => {
+                act(api.util.resetApiState())
+                void go('/sign-in')
+              })
+            }
+          >
+            Sign out
+          </Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+    </header>
+  )
+}

@@ -1,0 +1,34 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
+
+export const surrounds = ['light', 'middle', 'dark'] as const
+export type Surround = (typeof surrounds)[number]
+
+export interface Prefs {
+  surround: Surround
+  /** Small pictures show the whole, or the look spot at 100 %. */
+  proofs: 'whole' | 'spot'
+  sheetHeight: number
+}
+const KEY = 'quill.prefs'
+const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232 }
+
+function read(): Prefs {
+  try {
+    return { ...start, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Prefs>) }
+  } catch {
+    return start
+  }
+}
+
+/** What a person sets once and finds again in this browser. */
+export const prefs = createSlice({
+  name: 'prefs',
+  initialState: read,
+  reducers: {
+    setPrefs: (state, { payload }: PayloadAction<Partial<Prefs>>) => {
+      Object.assign(state, payload)
+    },
+  },
+})
+export const { setPrefs } = prefs.actions
+export const keepPrefs = (p: Prefs) => localStorage.setItem(KEY, JSON.stringify(p))
