@@ -1,5 +1,4 @@
-// Gaussian blur by a direct separable kernel, and for wide ones on a reduced grid: mean of f × f blocks, blur there,
-// linear enlargement. Sums are taken in a fixed order a pixel, so no result depends on where a tile begins.
+// Gaussian blur by a direct separable kernel, and for wide ones on a reduced grid between two B-splines. Sums are taken in a fixed order a pixel, so no result depends on where a tile begins.
 import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
 
 /** dst[x] = Σ weights[|k|] · src[x + k + r], for w pixels of four floats. */
@@ -75,58 +74,88 @@ export function gaussianDirect(src: usize, srcStride: i32, dst: usize, dstStride
 }
 
 /**
- * Blurs RGBA16 on a grid reduced f times (f a power of two). src covers sw × sh reduced cells, whole, and is
- * f·sw × f·sh pixels; of the enlarged result the w × h pixels from (ox, oy) are written. The reduced picture must
- * reach r + 1 cells beyond the output on all sides.
- * scratch: three reduced pictures' worth is enough: (2·sw·sh + 2·sw)·16 + (2r + 1)·4 bytes.
+ * One row of n = f·cells premultiplied pixels to cells: tents two cells wide, so that lines and edges keep their place.
+ * Cells 1 … cells − 2 are written.
+ */
+function tentRow(line: usize, out: usize, cells: i32, f: i32, tent: usize): void {
+  for (let c = 1; c < cells - 1; c++) {
+    const left = line + (<usize>(c * f - (f >> 1)) << 4)
+    const right = left + (<usize>(2 * f - 1) << 4)
+    let sum = f32x4.splat(0)
+    for (let i = 0; i < f; i++) {
+      const o = <usize>i << 4
+      sum = f32x4.add(sum, f32x4.mul(f32x4.add(v128.load(left + o), v128.load(right - o)), v128.load32_splat(tent + (<usize>i << 2))))
+    }
+    v128.store(out + (<usize>c << 4), sum)
+  }
+}
+
+/** out += weight · row for n cells. */
+// @ts-ignore: decorator
+@inline
+function addRow(out: usize, row: usize, n: i32, weight: f32): void {
+  const k = f32x4.splat(weight)
+  for (let x: usize = 0; x < <usize>n << 4; x += 16) v128.store(out + x, f32x4.add(v128.load(out + x), f32x4.mul(v128.load(row + x), k)))
+}
+
+/**
+ * Blurs RGBA16 on a grid reduced f times (f a power of two): linear B-spline (tent) reduction, Gaussian there, quadratic
+ * B-spline enlargement. src covers sw × sh cells, whole: f·sw × f·sh pixels; of the result the w × h pixels from
+ * (ox, oy) are written. The cells must reach r + 2 beyond the output on all sides.
+ * scratch: (f·sw + 2·sw·sh + 2·sw)·16 + (2r + 1)·4 + f·4 bytes.
  */
 export function gaussianReduced(src: usize, srcStride: i32, sw: i32, sh: i32, f: i32, dst: usize, dstStride: i32, ox: i32, oy: i32, w: i32, h: i32, r: i32, weights: usize, scratch: usize): void {
   const rowBytes = <usize>sw << 4
-  const small = scratch
+  const line = scratch
+  const small = line + (<usize>(sw * f) << 4)
   const middle = small + rowBytes * <usize>sh
   const mixedRow = middle + rowBytes * <usize>sh
-  const rows = mixedRow + rowBytes * 2
-  const share = f32x4.splat(<f32>1 / <f32>(f * f))
-  for (let y = 0; y < sh; y++) {
-    for (let x = 0; x < sw; x++) {
-      let sum = f32x4.splat(0)
-      let p = src + <usize>(y * f) * <usize>srcStride + (<usize>(x * f) << 3)
-      for (let j = 0; j < f; j++) {
-        for (let i = 0; i < f; i++) sum = f32x4.add(sum, premultiply(loadPixel(p + (<usize>i << 3))))
-        p += srcStride
-      }
-      v128.store(small + <usize>y * rowBytes + (<usize>x << 4), f32x4.mul(sum, share))
-    }
+  const reducedRow = mixedRow + rowBytes
+  const rows = reducedRow + rowBytes
+  const tent = rows + (<usize>(2 * r + 1) << 2)
+  // outer to inner half of the tent, its sum over both halves 1
+  for (let i = 0; i < f; i++) store<f32>(tent + (<usize>i << 2), (<f32>i + 0.5) / <f32>(f * f))
+  memory.fill(small, 0, rowBytes * <usize>sh)
+  const half = f >> 1
+  for (let y = half; y < sh * f - half; y++) {
+    const p = src + <usize>y * <usize>srcStride
+    for (let x = 0; x < sw * f; x++) v128.store(line + (<usize>x << 4), premultiply(loadPixel(p + (<usize>x << 3))))
+    tentRow(line, reducedRow, sw, f, tent)
+    // the row lies between the middles of two cells and counts for both
+    const upper = (y - half) / f
+    const t = (y - half) % f
+    addRow(small + <usize>upper * rowBytes + 16, reducedRow + 16, sw - 2, load<f32>(tent + (<usize>(f - 1 - t) << 2)))
+    addRow(small + <usize>(upper + 1) * rowBytes + 16, reducedRow + 16, sw - 2, load<f32>(tent + (<usize>t << 2)))
   }
-  // cells [r, sw - r) hold whole sums after this
-  for (let y = 0; y < sh; y++) {
-    passRow(small + <usize>y * rowBytes, middle + <usize>y * rowBytes + (<usize>r << 4), sw - 2 * r, r, weights)
-  }
-  const inner = sw - 2 * r
-  for (let y = r; y < sh - r; y++) {
-    for (let k = 0; k <= 2 * r; k++) {
-      store<u32>(rows + (<usize>k << 2), <u32>(middle + <usize>(y - r + k) * rowBytes + (<usize>r << 4)))
-    }
-    passColumn(rows, small + <usize>y * rowBytes + (<usize>r << 4), inner, r, weights)
+  // cells 1 … are whole now; after the blur those from r + 1 on
+  const inner = sw - 2 * r - 2
+  for (let y = 1; y < sh - 1; y++) passRow(small + <usize>y * rowBytes + 16, middle + <usize>y * rowBytes + (<usize>(r + 1) << 4), inner, r, weights)
+  for (let y = r + 1; y < sh - r - 1; y++) {
+    for (let k = 0; k <= 2 * r; k++) store<u32>(rows + (<usize>k << 2), <u32>(middle + <usize>(y - r + k) * rowBytes + (<usize>(r + 1) << 4)))
+    passColumn(rows, small + <usize>y * rowBytes + (<usize>(r + 1) << 4), inner, r, weights)
   }
   const step: f32 = <f32>1 / <f32>f
+  const first = <usize>(r + 1) << 4
+  const last = <usize>(sw - r - 1) << 4
   for (let y = 0; y < h; y++) {
-    // centre of output pixel in cells, less half a cell: between which two rows it lies
     const v = (<f32>(oy + y) + 0.5) * step - 0.5
-    const v0 = <i32>floor<f32>(v)
-    const tv = f32x4.splat(v - <f32>v0)
-    const a = small + <usize>v0 * rowBytes
-    for (let x: usize = <usize>r << 4; x < <usize>(sw - r) << 4; x += 16) {
-      const top = v128.load(a + x)
-      v128.store(mixedRow + x, f32x4.add(top, f32x4.mul(tv, f32x4.sub(v128.load(a + rowBytes + x), top))))
+    const v1 = <i32>floor<f32>(v + 0.5)
+    const tv = v - <f32>v1
+    const a = small + <usize>v1 * rowBytes
+    const wa = f32x4.splat(0.5 * (0.5 - tv) * (0.5 - tv))
+    const wb = f32x4.splat(0.75 - tv * tv)
+    const wc = f32x4.splat(0.5 * (0.5 + tv) * (0.5 + tv))
+    for (let x = first; x < last; x += 16) {
+      const sum = f32x4.add(f32x4.mul(v128.load(a - rowBytes + x), wa), f32x4.mul(v128.load(a + x), wb))
+      v128.store(mixedRow + x, f32x4.add(sum, f32x4.mul(v128.load(a + rowBytes + x), wc)))
     }
     for (let x = 0; x < w; x++) {
       const u = (<f32>(ox + x) + 0.5) * step - 0.5
-      const u0 = <i32>floor<f32>(u)
-      const left = v128.load(mixedRow + (<usize>u0 << 4))
-      const right = v128.load(mixedRow + (<usize>(u0 + 1) << 4))
-      const c = f32x4.add(left, f32x4.mul(f32x4.splat(u - <f32>u0), f32x4.sub(right, left)))
-      storePixel(dst + (<usize>x << 3), unpremultiply(c))
+      const u1 = <i32>floor<f32>(u + 0.5)
+      const tu = u - <f32>u1
+      const b = mixedRow + (<usize>u1 << 4)
+      const sum = f32x4.add(f32x4.mul(v128.load(b - 16), f32x4.splat(0.5 * (0.5 - tu) * (0.5 - tu))), f32x4.mul(v128.load(b), f32x4.splat(0.75 - tu * tu)))
+      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.add(sum, f32x4.mul(v128.load(b, 16), f32x4.splat(0.5 * (0.5 + tu) * (0.5 + tu))))))
     }
     dst += dstStride
   }

@@ -44,6 +44,8 @@ interface Declared<P extends ParamSpecs> {
   /** The published source of the method, or the trade's practice it follows. */
   method: string
   params: P
+  /** Values for its picture in the picker, where the defaults change nothing. */
+  sample?: Partial<StoredParams<P>>
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
   /** The coarsest level at which it may be computed; coarser views are reduced from it. */

@@ -68,27 +68,28 @@ export class Render extends Model<InferAttributes<Render>, InferCreationAttribut
 
 const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
 const owner = { type: DataTypes.UUID, allowNull: false }
-const created = { type: DataTypes.DATE(3), allowNull: false, defaultValue: DataTypes.NOW }
+/** A fresh object each time: Sequelize writes the field's name into it. */
+const created = () => ({ type: DataTypes.DATE(3), allowNull: false, defaultValue: DataTypes.NOW })
 
 /** Binds the models to a connection. Tables are made by migrations only. */
 export function defineModels(sequelize: Sequelize): void {
   const common = { sequelize, timestamps: false }
   Account.init(
-    { id, name: DataTypes.STRING(80), email: DataTypes.STRING(254), passwordHash: { type: DataTypes.STRING(200), allowNull: true }, createdAt: created },
+    { id, name: DataTypes.STRING(80), email: DataTypes.STRING(254), passwordHash: { type: DataTypes.STRING(200), allowNull: true }, createdAt: created() },
     { ...common, tableName: 'accounts' },
   )
   Session.init({ tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, accountId: owner, expiresAt: DataTypes.DATE(3) }, { ...common, tableName: 'sessions' })
   Photo.init(
     {
       id, accountId: owner, name: DataTypes.STRING(255), asset: DataTypes.CHAR(64), width: DataTypes.INTEGER, height: DataTypes.INTEGER,
-      depth: DataTypes.INTEGER, alpha: DataTypes.BOOLEAN, bytes: DataTypes.INTEGER, createdAt: created, deletedAt: { type: DataTypes.DATE(3), allowNull: true },
+      depth: DataTypes.INTEGER, alpha: DataTypes.BOOLEAN, bytes: DataTypes.INTEGER, createdAt: created(), deletedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'photos' },
   )
   Artwork.init(
     {
       id, accountId: owner, title: DataTypes.STRING(200), document: DataTypes.TEXT('long'), revision: { type: DataTypes.INTEGER, defaultValue: 1 },
-      width: DataTypes.INTEGER, height: DataTypes.INTEGER, createdAt: created, updatedAt: created, deletedAt: { type: DataTypes.DATE(3), allowNull: true },
+      width: DataTypes.INTEGER, height: DataTypes.INTEGER, createdAt: created(), updatedAt: created(), deletedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'artworks' },
   )
@@ -99,7 +100,7 @@ export function defineModels(sequelize: Sequelize): void {
       state: { type: DataTypes.STRING(12), defaultValue: 'waiting' }, progress: { type: DataTypes.FLOAT, defaultValue: 0 },
       width: { type: DataTypes.INTEGER, allowNull: true }, height: { type: DataTypes.INTEGER, allowNull: true }, bytes: { type: DataTypes.BIGINT, allowNull: true },
       message: { type: DataTypes.TEXT, allowNull: true }, leaseUntil: { type: DataTypes.DATE(3), allowNull: true }, cancelAsked: { type: DataTypes.BOOLEAN, defaultValue: false },
-      createdAt: created, finishedAt: { type: DataTypes.DATE(3), allowNull: true },
+      createdAt: created(), finishedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'renders' },
   )

@@ -50,6 +50,7 @@ export async function seed(app: INestApplicationContext, folder: string): Promis
     graphite('heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
     graphite('keeper-portrait', 'The keeper in graphite', {}),
   ]) {
-    await artworks.fromDocument(account.id, document)
+    const made = await artworks.fromDocument(account.id, document)
+    await artworks.thumbnail(account.id, made.id)
   }
 }

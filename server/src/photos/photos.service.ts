@@ -124,6 +124,7 @@ export class PhotosService implements OnModuleDestroy {
   }
 
   async onModuleDestroy(): Promise<void> {
+    await this.threads.close()
     for (const f of this.pyramids.values()) await f.then((p) => p.close()).catch(() => undefined)
   }
 }

@@ -1,9 +1,7 @@
-import { TextInput } from '@mantine/core'
 import { instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
-import { IconSearch } from '@tabler/icons-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
-import { useAct } from '../store/store.ts'
-import { ProofPicture } from './Proof.tsx'
+import { useEffect, useMemo, useRef, type RefObject } from 'react'
+import { useAct, useApp } from '../store/store.ts'
+import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker, tryOut, type Gap } from './slice.ts'
 
 interface Offer {
@@ -12,6 +10,8 @@ interface Offer {
   title: string
   help: string
   command: Command
+  /** What its picture shows: a step that does nothing at its defaults is shown at telling values. */
+  shown: Command
   /** The artwork as it would be. */
   made: Artwork
 }
@@ -24,21 +24,22 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
   if (base) {
     for (const r of recipes) {
       const { layers, use } = instantiate(r, base.source)
-      offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: { type: 'apply-recipe', layers, use, replace: fresh } })
+      const apply: Command = { type: 'apply-recipe', layers, use, replace: fresh }
+      offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: apply, shown: apply })
     }
   }
   for (const group of stepGroups) {
     for (const s of steps.filter((x) => x.group === group)) {
-      offers.push({ id: s.id, group: stepGroupTitles[group], title: s.title, help: s.help, command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) } })
+      offers.push({ id: s.id, group: stepGroupTitles[group], title: s.title, help: s.help, command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) }, shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id, s.sample) } })
     }
   }
-  return offers.map((o) => ({ ...o, made: perform(artwork, o.command).artwork }))
+  return offers.map((o) => ({ ...o, made: perform(artwork, o.shown).artwork }))
 }
 
 /** Every technique on this photo, in small live pictures. Resting on one tries it in the large picture. */
-export function Picker({ artwork, gap }: { artwork: Artwork; gap: Gap }) {
+export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; gap: Gap; search: string; takeFirst: RefObject<() => void> }) {
   const act = useAct()
-  const [search, setSearch] = useState('')
+  const size = proofSize(artwork, 78, useApp((s) => s.prefs.proofs))
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
   const offers = useMemo(() => offersFor(artwork, gap), [artwork, gap])
   const wanted = search.trim().toLowerCase()
@@ -54,7 +55,7 @@ export function Picker({ artwork, gap }: { artwork: Artwork; gap: Gap }) {
 
   const tryIt = (o: Offer | null) => {
     if (rest.current) clearTimeout(rest.current)
-    rest.current = setTimeout(() => act(tryOut(o?.command ?? null)), o ? 220 : 60)
+    rest.current = setTimeout(() => act(tryOut(o?.shown ?? null)), o ? 220 : 60)
   }
   const keep = (o: Offer) => {
     if (rest.current) clearTimeout(rest.current)
@@ -64,20 +65,10 @@ export function Picker({ artwork, gap }: { artwork: Artwork; gap: Gap }) {
     if (o.command.type === 'apply-recipe') act(choose({ type: 'recipe', use: o.command.use.id }))
   }
 
+  takeFirst.current = () => found[0] && keep(found[0])
+
   return (
     <div className="picker" role="dialog" aria-label="Picker">
-      <TextInput
-        size="xs"
-        placeholder="Search"
-        aria-label="Search steps and recipes"
-        leftSection={<IconSearch size={14} />}
-        value={search}
-        onChange={(e) => setSearch(e.currentTarget.value)}
-        onKeyDown={(e) => e.key === 'Enter' && found[0] && keep(found[0])}
-        w={220}
-        mb={2}
-        data-autofocus
-      />
       <div className="finds">
         {groups.map((g) => (
           <section key={g} aria-label={g}>
@@ -96,7 +87,7 @@ export function Picker({ artwork, gap }: { artwork: Artwork; gap: Gap }) {
                     onFocus={() => tryIt(o)}
                     onBlur={() => tryIt(null)}
                   >
-                    <ProofPicture artwork={o.made} candidate target={{ type: 'artwork' }} w={112} h={76} label={`${o.title} on this photo`} />
+                    <ProofPicture artwork={o.made} candidate target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} />
                     <span className="cap">{o.title}</span>
                   </button>
                 ))}

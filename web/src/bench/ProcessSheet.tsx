@@ -1,13 +1,13 @@
 import { DndContext, DragOverlay, PointerSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
-import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorInput, Tooltip } from '@mantine/core'
+import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorInput, TextInput, Tooltip } from '@mantine/core'
 import { blendModeTitle, newLayer, stepById, type Artwork, type Layer, type Source, type StepUse, type Target } from '@nimble-quill/core'
-import { IconPlus } from '@tabler/icons-react'
-import { useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { IconPlus, IconSearch } from '@tabler/icons-react'
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
 import { Picker } from './Picker.tsx'
-import { ProofPicture } from './Proof.tsx'
+import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker } from './slice.ts'
 
 const SOURCE_NAMES: Record<Source['type'], string> = { photo: 'Photo', 'open-photo': 'Photo', fill: 'Fill', below: 'What lies below', live: 'Live copy', group: 'Group' }
@@ -32,6 +32,9 @@ export function ProcessSheet({ artwork, onHold }: Props) {
   const proofs = useApp((s) => s.prefs.proofs)
   const height = useApp((s) => s.prefs.sheetHeight)
   const [away, setAway] = useState(false)
+  const [search, setSearch] = useState('')
+  const takeFirst = useRef<() => void>(() => undefined)
+  useEffect(() => setSearch(''), [picker])
   const [dragged, setDragged] = useState<StepUse | null>(null)
   // a drag starts after 6 px (touch: after a hold), so that a click stays a click
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }))
@@ -64,10 +67,22 @@ export function ProcessSheet({ artwork, onHold }: Props) {
   if (away) return null
   const rows = [...artwork.layers].reverse()
   return (
-    <section className="process" aria-label="Process sheet" style={{ height: picker ? Math.max(height, 286) : height }}>
+    <section className="process" aria-label="Process sheet" style={{ height: picker ? Math.max(height, 300) : height }}>
       <div className="pull" role="separator" aria-orientation="horizontal" aria-label="Height of the process sheet" tabIndex={0} onPointerDown={pull} onPointerMove={pull} onKeyDown={pullByKey} />
       <div className="bar">
         <b style={{ fontWeight: 600 }}>{picker ? 'Add a step or a recipe' : 'Process sheet'}</b>
+        {picker && (
+          <TextInput
+            placeholder="Search"
+            aria-label="Search steps and recipes"
+            leftSection={<IconSearch size={13} />}
+            value={search}
+            onChange={(e) => setSearch(e.currentTarget.value)}
+            onKeyDown={(e) => e.key === 'Enter' && takeFirst.current()}
+            w={180}
+            styles={{ input: { height: 24, minHeight: 24 } }}
+          />
+        )}
         {!picker &&
           artwork.recipes.map((r) => (
             <Button key={r.id} variant={recipeUse?.id === r.id ? 'light' : 'default'} size="compact-xs" aria-pressed={recipeUse?.id === r.id} onClick={() => act(choose({ type: 'recipe', use: r.id }))}>
@@ -104,7 +119,7 @@ export function ProcessSheet({ artwork, onHold }: Props) {
             <div style={{ padding: '0 10px 4px' }}>
               {rows.filter((l) => l.id === picker.layer).map((l) => <Row key={l.id} artwork={artwork} layer={l} open dragging={false} gapOpen={picker.index} onHold={onHold} />)}
             </div>
-            <Picker artwork={artwork} gap={picker} />
+            <Picker artwork={artwork} gap={picker} search={search} takeFirst={takeFirst} />
           </>
         ) : (
           <div className="rows">{rows.map((l) => <Row key={l.id} artwork={artwork} layer={l} open={l.id === open} dragging={dragged !== null} gapOpen={null} onHold={onHold} />)}</div>
@@ -130,7 +145,8 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
   const choice = useApp((s) => s.bench.choice)
   const chosen = choice?.type === 'layer' && choice.layer === layer.id
   const blend = `${blendModeTitle(layer.blend)}, ${Math.round(layer.opacity * 100)} %`
-  const size = open ? { w: 76, h: 54 } : { w: 30, h: 20 }
+  const proofs = useApp((s) => s.prefs.proofs)
+  const size = proofSize(artwork, open ? 54 : 20, proofs)
   const keys = (e: KeyboardEvent) => {
     const index = artwork.layers.indexOf(layer)
     if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {

@@ -59,5 +59,11 @@ export function ProofPicture({ artwork, candidate, target, w, h, label }: Props)
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [engine, artwork, candidate, key, w, h, proofs])
-  return <canvas ref={canvas} role="img" aria-label={label} />
+  return <canvas ref={canvas} role="img" aria-label={label} style={{ width: w, height: h }} />
+}
+
+/** CSS size of a small picture of some height: as the sheet is shaped, within reason; round the look spot always 4 : 3. */
+export function proofSize(artwork: Artwork, h: number, proofs: 'whole' | 'spot'): { w: number; h: number } {
+  const aspect = proofs === 'spot' ? 4 / 3 : artwork.sheet.w / artwork.sheet.h
+  return { w: Math.round(h * Math.min(1.9, Math.max(0.62, aspect))), h }
 }

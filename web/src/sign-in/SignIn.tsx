@@ -67,7 +67,7 @@ export function SignIn() {
             <Button type="submit" size="sm" variant={welcome?.demo ? 'default' : 'filled'} loading={inState.isLoading || upState.isLoading}>
               {fresh ? 'Sign up' : 'Sign in'}
             </Button>
-            <Anchor component="button" type="button" size="sm" onClick={() => setFresh(!fresh)}>
+            <Anchor component="button" type="button" size="sm" ta="left" onClick={() => setFresh(!fresh)}>
               {fresh ? 'I have an account already' : 'Open an account'}
             </Anchor>
           </Stack>

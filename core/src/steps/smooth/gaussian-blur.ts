@@ -1,7 +1,7 @@
 import { alignOut, grow, type Region } from '../../engine/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
-import { length, px } from '../params.ts'
+import { length, percent, px } from '../params.ts'
 
 /** Deviations up to this are blurred directly; wider ones on a grid reduced 2, 4, 8 … times. */
 const DIRECT = 4.5
@@ -10,20 +10,20 @@ const REACH = 3.5
 
 /**
  * How a blur of a deviation (pixels of the level) is computed: reduction factor, deviation left to do on the reduced
- * grid, and its kernel radius there. The mean of f pixels and the linear enlargement each widen by a known variance,
- * (f² − 1)/12 and (f² − 1)/6, which is taken off.
+ * grid, and its kernel radius there. The linear B-spline that reduces and the quadratic one that enlarges each widen by a
+ * known variance, (2f² + 1)/12 and f²/4, which is taken off.
  */
 export function gaussianPlan(sigma: number): { f: number; sigma: number; radius: number } {
   let f = 1
   while (sigma / f > DIRECT) f *= 2
-  const rest = f === 1 ? sigma : Math.sqrt(sigma * sigma - (f * f - 1) / 4) / f
+  const rest = f === 1 ? sigma : Math.sqrt(sigma * sigma - (2 * f * f + 1) / 12 - (f * f) / 4) / f
   return { f, sigma: rest, radius: Math.max(1, Math.ceil(rest * REACH)) }
 }
 
 /** The input region a blur of this deviation must see. */
 export function gaussianNeeds(region: Region, sigma: number): Region {
   const { f, radius } = gaussianPlan(sigma)
-  return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 1) * f)
+  return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 2) * f)
 }
 
 /** Half a Gaussian kernel, centre first, that sums to 1 both sides counted. */
@@ -59,7 +59,7 @@ export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, 
   }
   const sw = input.region.w / f
   const sh = input.region.h / f
-  kernels.scratch(half + (2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1) * 4 + 64, (scratch) => {
+  kernels.scratch(half + (f * sw + 2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1 + f) * 4 + 64, (scratch) => {
     kernels.f32(scratch, weights.length).set(weights)
     kernels.raw.gaussianReduced(
       input.ptr, input.stride, sw, sh, f, output.ptr, output.stride,
@@ -75,10 +75,11 @@ export const gaussianBlur = defineStep({
   group: 'smooth',
   kind: 'neighbourhood',
   help: 'Softens evenly; the wider, the larger the forms that melt.',
-  method: 'Separable convolution with a sampled Gaussian cut at 3.5 deviations; wide ones on a reduced grid (block mean, blur, linear enlargement) with the variances of both taken off',
+  method: 'Separable convolution with a sampled Gaussian cut at 3.5 deviations; wide ones on a reduced grid (linear B-spline down, quadratic B-spline up; Unser 1999) with the variances of both taken off',
   params: {
     sigma: length({ title: 'Sigma', default: px(3), min: 0.2, max: 400, feel: 'log', help: 'The standard deviation of the blur: about half the width of the softest edge it leaves.' }),
   },
+  sample: { sigma: percent(0.8) },
   // below a tenth of a pixel of the level nothing is to be seen
   needs: (region, { sigma }) => (sigma < 0.1 ? region : gaussianNeeds(region, sigma)),
   run: ({ input, output, kernels }, { sigma }) => {

@@ -13,6 +13,7 @@ export const brightnessContrast = defineStep({
     brightness: share({ title: 'Brightness', default: 0, min: -1, max: 1, help: 'All tones lighter or darker by the same amount.' }),
     contrast: share({ title: 'Contrast', default: 0, min: -1, max: 0.98, help: 'Tones pushed apart from mid-grey, or drawn to it.' }),
   },
+  sample: { brightness: 0.16, contrast: 0.4 },
   table: ({ brightness, contrast }) => {
     const slope = (1 + contrast) / (1 - contrast)
     return tableOf((v) => (v - 0.5) * slope + 0.5 + brightness / 2)

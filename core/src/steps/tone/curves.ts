@@ -29,17 +29,20 @@ export function monotoneCubic(points: readonly CurvePoint[]): (x: number) => num
       tangent[i + 1] = k * b * d
     }
   }
+  const xs = Float64Array.from(points, (p) => p[0])
+  const ys = Float64Array.from(points, (p) => p[1])
+  const ms = Float64Array.from(tangent)
+  // tables ask from left to right, so the piece found last is looked at first
+  let i = 0
   return (x) => {
-    if (x <= points[0]![0]) return points[0]![1]
-    if (x >= points[n - 1]![0]) return points[n - 1]![1]
-    let i = 0
-    while (x > points[i + 1]![0]) i++
-    const [x0, y0] = points[i]!
-    const [x1, y1] = points[i + 1]!
-    const h = x1 - x0
-    const t = (x - x0) / h
+    if (x <= xs[0]!) return ys[0]!
+    if (x >= xs[n - 1]!) return ys[n - 1]!
+    if (x < xs[i]!) i = 0
+    while (x > xs[i + 1]!) i++
+    const h = xs[i + 1]! - xs[i]!
+    const t = (x - xs[i]!) / h
     const u = 1 - t
-    return (1 + 2 * t) * u * u * y0 + t * u * u * h * tangent[i]! + t * t * (3 - 2 * t) * y1 + t * t * (t - 1) * h * tangent[i + 1]!
+    return (1 + 2 * t) * u * u * ys[i]! + t * u * u * h * ms[i]! + t * t * (3 - 2 * t) * ys[i + 1]! + t * t * (t - 1) * h * ms[i + 1]!
   }
 }
 
@@ -61,5 +64,6 @@ export const curves = defineStep({
       help: 'From the tone that comes in (across) to the tone that goes out (up).',
     }),
   },
+  sample: { points: [[0, 0], [0.25, 0.12], [0.75, 0.9], [1, 1]] },
   table: ({ points }) => tableOf(monotoneCubic(points)),
 })

@@ -16,6 +16,7 @@ export const levels = defineStep({
     outBlack: tone({ title: 'Lightest black', default: 0, help: 'Black is lifted to this tone.' }),
     outWhite: tone({ title: 'Darkest white', default: 255, help: 'White is lowered to this tone.' }),
   },
+  sample: { black: 40, midtone: 0.7, white: 215 },
   table: ({ black, midtone, white, outBlack, outWhite }, { raw }) => {
     const low = black / 255
     const range = Math.max(1 / 255, (white - black) / 255)

@@ -1,0 +1,168 @@
+import fc from 'fast-check'
+import { blendModes } from '../blend/modes.ts'
+import { QuillError } from '../errors.ts'
+import { steps } from '../steps/registry.ts'
+import { perform, type Command } from './commands.ts'
+import { record, redo, startHistory, undo } from './history.ts'
+import { allLayers, freshId, newLayer, newStep } from './layers.ts'
+import { artworkFromPhoto, loadArtwork } from './load.ts'
+import { instantiate } from './recipe.ts'
+import { graphite } from '../recipes/graphite.ts'
+import type { Artwork } from './schema.ts'
+
+const asset = 'e'.repeat(64)
+function sketch(): Artwork {
+  const a = artworkFromPhoto({ asset, width: 300, height: 200, title: 'Sketch' })
+  const { layers, use } = instantiate(graphite, a.layers[0]!.source)
+  return { ...a, layers, recipes: [use] }
+}
+
+/** A command that may make sense on this artwork, from a few random numbers. */
+function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, number]): Command {
+  const layers = [...allLayers(a.layers)]
+  const layer = layers[n % Math.max(1, layers.length)] ?? newLayer('none', { type: 'below' })
+  const step = layer.chain[m % Math.max(1, layer.chain.length)]
+  const blend = blendModes[m % 16]!
+  const def = steps[n % steps.length]!
+  switch (kind % 13) {
+    case 0:
+      return { type: 'add-layer', layer: newLayer(`L${m}`, m % 2 ? { type: 'below' } : { type: 'live', layer: layer.id }), index: m }
+    case 1:
+      return { type: 'remove-layer', layer: layer.id }
+    case 2:
+      return { type: 'duplicate-layer', layer: layer.id, ids: Array.from({ length: 20 }, freshId) }
+    case 3:
+      return { type: 'move-layer', layer: layer.id, index: m % 6 }
+    case 4:
+      return { type: 'rename-layer', layer: layer.id, name: `name ${m}` }
+    case 5:
+      return { type: 'set-layer', layer: layer.id, opacity: share }
+    case 6:
+      return { type: 'set-layer', layer: layer.id, blend, visible: m % 3 !== 0 }
+    case 7:
+      return { type: 'add-step', layer: layer.id, index: m % 5, step: newStep(def.id) }
+    case 8:
+      return { type: 'remove-step', layer: layer.id, step: step?.id ?? 'none' }
+    case 9:
+      return { type: 'move-step', layer: layer.id, step: step?.id ?? 'none', toLayer: layers[m % Math.max(1, layers.length)]?.id ?? 'none', index: n % 5 }
+    case 10:
+      return { type: 'set-step', layer: layer.id, step: step?.id ?? 'none', on: m % 2 === 0, blend, opacity: share }
+    case 11:
+      return { type: 'set-param', layer: layer.id, step: step?.id ?? 'none', param: 'midtone', value: 0.2 + share }
+    default:
+      return { type: 'set-control', use: a.recipes[0]?.id ?? 'none', control: 'pencil', value: Math.round(share * 100) }
+  }
+}
+
+const numbers = fc.array(fc.tuple(fc.nat(12), fc.nat(40), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: 1, maxLength: 25 })
+
+test('whatever is done can be undone to the beginning and done again to the end; every artwork on the way is valid', () => {
+  fc.assert(
+    fc.property(numbers, (moves) => {
+      const start = sketch()
+      const frozen = JSON.stringify(start)
+      let h = startHistory(start)
+      const seen = [h.artwork]
+      for (const m of moves) {
+        try {
+          const next = record(h, someCommand(h.artwork, m))
+          if (next !== h) seen.push(next.artwork)
+          h = next
+        } catch (error) {
+          // refused with a name, nothing changed
+          expect(error).toBeInstanceOf(QuillError)
+        }
+        expect(loadArtwork(JSON.parse(JSON.stringify(h.artwork)))).toEqual(h.artwork)
+      }
+      expect(h.done.length).toBe(seen.length - 1)
+      for (let i = seen.length - 2; i >= 0; i--) {
+        h = undo(h)
+        expect(h.artwork).toEqual(seen[i])
+      }
+      expect(undo(h)).toBe(h)
+      expect(JSON.stringify(start)).toBe(frozen)
+      for (let i = 1; i < seen.length; i++) {
+        h = redo(h)
+        expect(h.artwork).toEqual(seen[i])
+      }
+      expect(redo(h)).toBe(h)
+    }),
+    { numRuns: 120 },
+  )
+})
+
+test('a drag is one entry of the history', () => {
+  const a = sketch()
+  const layer = a.layers.at(-1)!
+  let h = startHistory(a)
+  for (const value of [0.9, 0.8, 0.7]) h = record(h, { type: 'set-param', layer: layer.id, step: layer.chain[0]!.id, param: 'midtone', value }, 'drag 1')
+  h = record(h, { type: 'set-param', layer: layer.id, step: layer.chain[0]!.id, param: 'midtone', value: 0.5 }, 'drag 2')
+  expect(h.done.map((e) => e.title)).toEqual(['Levels: Midtone to 0.7', 'Levels: Midtone to 0.5'])
+  expect(undo(undo(h)).artwork).toEqual(a)
+})
+
+test('reordering keeps every step, in the wanted order', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 2, max: 8 }), fc.nat(), fc.nat(), (n, from, to) => {
+      const a = artworkFromPhoto({ asset, width: 10, height: 10, title: 't' })
+      const layer = a.layers[0]!
+      layer.chain = Array.from({ length: n }, (_, i) => newStep('invert', {}, `s${i}`))
+      const ids = layer.chain.map((s) => s.id)
+      const [moved] = ids.splice(from % n, 1)
+      ids.splice(to % n, 0, moved!)
+      const next = perform(a, { type: 'move-step', layer: layer.id, step: moved!, toLayer: layer.id, index: to % n }).artwork
+      expect(next.layers[0]!.chain.map((s) => s.id)).toEqual(ids)
+    }),
+  )
+})
+
+describe('commands refuse what makes no sense', () => {
+  const code = (a: Artwork, c: Command) => {
+    try {
+      perform(a, c)
+      return 'done'
+    } catch (e) {
+      return (e as QuillError).code
+    }
+  }
+  const a = sketch()
+
+  test('deleting a layer that another is made from', () => {
+    expect(code(a, { type: 'remove-layer', layer: a.layers[0]!.id })).toBe('command-refused')
+  })
+  test('values out of range or of a wrong kind', () => {
+    const [layer, step] = [a.layers[3]!.id, a.layers[3]!.chain[0]!.id]
+    expect(code(a, { type: 'set-param', layer, step, param: 'midtone', value: 40 })).toBe('param-invalid')
+    expect(code(a, { type: 'set-param', layer, step, param: 'glitter', value: 1 })).toBe('unknown-param')
+    expect(code(a, { type: 'set-control', use: a.recipes[0]!.id, control: 'pencil', value: 400 })).toBe('param-invalid')
+    expect(code(a, { type: 'set-control', use: a.recipes[0]!.id, control: 'wobble', value: 4 })).toBe('unknown-control')
+  })
+  test('a circle of live layers', () => {
+    const two = { ...a, layers: [newLayer('A', { type: 'live', layer: 'b' }, [], 'a'), newLayer('B', { type: 'fill', colour: '#ffffff', alpha: 1 }, [], 'b')] }
+    expect(code(two, { type: 'add-layer', index: 1, layer: newLayer('C', { type: 'live', layer: 'c' }, [], 'c') })).toBe('live-cycle')
+  })
+})
+
+describe('a recipe’s controls', () => {
+  test('drive their parameters; typing over one sets it free', () => {
+    let h = startHistory(sketch())
+    const use = h.artwork.recipes[0]!.id
+    const layer = h.artwork.layers[1]!
+    const sigma = () => h.artwork.layers[1]!.chain[1]!.params.sigma as { value: number }
+    h = record(h, { type: 'set-control', use, control: 'pencil', value: 100 })
+    expect(sigma()).toEqual({ value: 2.6, unit: '%' })
+    h = record(h, { type: 'set-param', layer: layer.id, step: layer.chain[1]!.id, param: 'sigma', value: { value: 9, unit: 'px' } })
+    h = record(h, { type: 'set-control', use, control: 'pencil', value: 0 })
+    expect(sigma()).toEqual({ value: 9, unit: 'px' })
+    h = undo(undo(h))
+    h = record(h, { type: 'set-control', use, control: 'pencil', value: 0 })
+    expect(sigma()).toEqual({ value: 0.1, unit: '%' })
+  })
+
+  test('let go of what is deleted; a recipe that drives nothing is forgotten', () => {
+    let a = sketch()
+    for (const id of [a.layers[3]!.id, a.layers[2]!.id, a.layers[1]!.id, a.layers[0]!.id]) a = perform(a, { type: 'remove-layer', layer: id }).artwork
+    expect(a.recipes).toEqual([])
+    expect(a.layers).toEqual([])
+  })
+})

@@ -1,0 +1,227 @@
+import { artworkFromPhoto } from '../artwork/load.ts'
+import { instantiate } from '../artwork/recipe.ts'
+import { recipes } from '../artwork/recipes.ts'
+import { newLayer, newStep } from '../artwork/layers.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { QuillError } from '../errors.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { steps } from '../steps/registry.ts'
+import { MemorySources } from '../testing/memory-source.ts'
+import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { stripGrid } from './engine.ts'
+import { GraphCompiler } from './graph.ts'
+
+const asset = 'b'.repeat(64)
+const W = 333
+const H = 217
+let kernels: Kernels
+let sources: MemorySources
+beforeAll(async () => {
+  kernels = await loadKernels()
+  sources = new MemorySources()
+  await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+})
+
+const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'test' })
+function withChain(...chain: ReturnType<typeof newStep>[]): Artwork {
+  const a = photo()
+  a.layers[0]!.chain = chain
+  return a
+}
+const everything = (): [string, Artwork][] => [
+  ...steps.map((s): [string, Artwork] => [s.id, withChain(newStep(s.id, s.sample as Record<string, unknown>))]),
+  ...recipes.map((r): [string, Artwork] => {
+    const a = photo()
+    const { layers, use } = instantiate(r, a.layers[0]!.source)
+    return [`recipe ${r.id}`, { ...a, layers, recipes: [use] }]
+  }),
+  ['wide blur of a half-clear picture', withChain(newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } }))],
+]
+
+// walks the registry: a step is covered the day it is added
+describe.each(everything())('%s', (_, artwork) => {
+  test('tiles of 64, 97 and 512 pixels, strips, and the whole picture are the same bits at every level', async () => {
+    for (const level of [0, 1, 3]) {
+      const whole = await compute(newTestEngine(kernels, sources), artwork, { level, grid: { w: 4096, h: 4096 } })
+      for (const grid of [{ w: 64, h: 64 }, { w: 97, h: 97 }, { w: 512, h: 512 }, stripGrid(16)]) {
+        const tiled = await compute(newTestEngine(kernels, sources), artwork, { level, grid })
+        expect(Buffer.compare(Buffer.from(tiled.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
+      }
+    }
+  })
+
+  test('a region alone is the same bits as that part of the whole', async () => {
+    const engine = newTestEngine(kernels, sources)
+    const whole = await compute(engine, artwork)
+    const region = { x: 101, y: 33, w: 77, h: 61 }
+    const part = await compute(newTestEngine(kernels, sources), artwork, { region, grid: { w: 64, h: 64 } })
+    for (let y = 0; y < region.h; y++) {
+      const from = ((y + region.y) * W + region.x) * 4
+      expect(part.pixels.subarray(y * region.w * 4, (y + 1) * region.w * 4)).toEqual(whole.pixels.subarray(from, from + region.w * 4))
+    }
+  })
+
+  test('a preview at half size looks as the render does, reduced', async () => {
+    // away from thresholds that flip: mean difference of luma
+    const full = await compute(newTestEngine(kernels, sources), artwork)
+    const half = await compute(newTestEngine(kernels, sources), artwork, { level: 1 })
+    let sum = 0
+    let count = 0
+    for (let y = 0; y < Math.floor(H / 2); y++) {
+      for (let x = 0; x < Math.floor(W / 2); x++) {
+        const at = (i: number, j: number) => ((y * 2 + j) * W + x * 2 + i) * 4
+        const alpha = [at(0, 0), at(1, 0), at(0, 1), at(1, 1)].reduce((s, p) => s + full.pixels[p + 3]!, 0)
+        if (alpha < 65535) continue
+        const mean = [at(0, 0), at(1, 0), at(0, 1), at(1, 1)].reduce((s, p) => s + full.pixels[p + 1]! * full.pixels[p + 3]!, 0) / alpha
+        sum += Math.abs(mean - half.pixels[(y * half.region.w + x) * 4 + 1]!)
+        count++
+      }
+    }
+    expect(sum / count / 257).toBeLessThan(14)
+  })
+})
+
+describe('the cache', () => {
+  test('changing a step computes nothing before it again', async () => {
+    const engine = newTestEngine(kernels, sources)
+    const blurred = newStep('gaussian-blur', { sigma: { value: 5, unit: 'px' } })
+    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.5 })), { grid: { w: 64, h: 64 } })
+    const before = engine.computed
+    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.6 })), { grid: { w: 64, h: 64 } })
+    // only the shown result's own tiles: the blur's are found by their key
+    expect(engine.computed - before).toBe(Math.ceil(W / 64) * Math.ceil(H / 64))
+    const again = engine.computed
+    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.6 })), { grid: { w: 64, h: 64 } })
+    expect(engine.computed).toBe(again)
+  })
+
+  test('stays within its bytes, and the picture is right all the same', async () => {
+    const artwork = withChain(newStep('gaussian-blur', { sigma: { value: 9, unit: 'px' } }), newStep('gaussian-blur', { sigma: { value: 2, unit: 'px' } }))
+    const small = newTestEngine(kernels, sources, 300_000)
+    const got = await compute(small, artwork, { grid: { w: 64, h: 64 } })
+    expect(small.cache.size.bytes).toBeLessThanOrEqual(300_000)
+    expect(got.pixels).toEqual((await compute(newTestEngine(kernels, sources), artwork)).pixels)
+  })
+
+  test('gives all its memory back', async () => {
+    const own = await loadKernels()
+    const mine = new MemorySources()
+    await mine.add(own, asset, { width: 90, height: 70, channels: 3, depth: 8 }, testPicture(90, 70))
+    const a = artworkFromPhoto({ asset, width: 90, height: 70, title: 't' })
+    a.layers[0]!.chain = [newStep('gaussian-blur'), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 20, unit: 'px' } })]
+    const engine = newTestEngine(own, mine)
+    await compute(engine, a)
+    engine.cache.clear()
+    // what stays is the composed table of the invert step
+    expect(own.allocator.bytesInUse).toBeLessThan(140_000)
+  })
+})
+
+describe('structural keys', () => {
+  const key = (a: Artwork) => new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' }).key
+  const blur = newStep('gaussian-blur', { sigma: { value: 2, unit: '%' } }, 'same')
+
+  test('same meaning, same key; other parameters, order, kernels or photo, another', () => {
+    const a = withChain(blur, newStep('invert'))
+    expect(key(withChain({ ...blur, id: 'other' }, newStep('invert')))).toBe(key(a))
+    // 2 % of the reference length is the same length in pixels
+    expect(key(withChain(newStep('gaussian-blur', { sigma: { value: (2 / 100) * W, unit: 'px' } }), newStep('invert')))).toBe(key(a))
+    expect(key(withChain(newStep('invert'), blur))).not.toBe(key(a))
+    expect(key(withChain({ ...blur, opacity: 0.5 }, newStep('invert')))).not.toBe(key(a))
+    expect(new GraphCompiler(a, 'other kernels').compile({ type: 'artwork' }).key).not.toBe(key(a))
+  })
+
+  test('a step that is off, or without opacity, is not there', () => {
+    expect(key(withChain({ ...blur, on: false }, newStep('invert', {}, 'i')))).toBe(key(withChain(newStep('invert', {}, 'i'))))
+    expect(key(withChain({ ...blur, opacity: 0 }, newStep('invert', {}, 'i')))).toBe(key(withChain(newStep('invert', {}, 'i'))))
+  })
+})
+
+describe('layers', () => {
+  test('live copies read a layer before its blend and opacity; groups and fills composite', async () => {
+    const a = photo()
+    const base = { ...a.layers[0]!, id: 'base', chain: [newStep('invert')], opacity: 0.3, blend: 'multiply' as const }
+    const direct = await compute(newTestEngine(kernels, sources), withChain(newStep('invert')))
+    const live = await compute(newTestEngine(kernels, sources), { ...a, layers: [{ ...base, visible: false }, newLayer('copy', { type: 'live', layer: 'base' })] })
+    expect(live.pixels).toEqual(direct.pixels)
+    const group = await compute(newTestEngine(kernels, sources), { ...a, layers: [newLayer('group', { type: 'group', layers: [{ ...base, opacity: 1, blend: 'normal' }] })] })
+    expect(group.pixels).toEqual(direct.pixels)
+    const paper = await compute(newTestEngine(kernels, sources), { ...a, layers: [newLayer('paper', { type: 'fill', colour: '#8040ff', alpha: 1 })] })
+    expect([...paper.pixels.subarray(0, 4)]).toEqual([0x8080, 0x4040, 0xffff, 65535])
+  })
+
+  test('“what lies below” replaces, and its opacity brings the untouched picture back', async () => {
+    const a = photo()
+    const below = { ...newLayer('below', { type: 'below' }, [newStep('invert')]), opacity: 0.25 }
+    const got = await compute(newTestEngine(kernels, sources), { ...a, layers: [...a.layers, below] })
+    const plain = await compute(newTestEngine(kernels, sources), a)
+    for (let i = 0; i < got.pixels.length; i += 4) {
+      expect(got.pixels[i + 3]).toBe(plain.pixels[i + 3])
+      if (plain.pixels[i + 3] === 0) continue
+      const p = plain.pixels[i]!
+      expect(Math.abs(got.pixels[i]! - (p + 0.25 * (65535 - 2 * p)))).toBeLessThan(3)
+    }
+  })
+})
+
+describe('failures have names', () => {
+  const failure = async (a: Artwork) => compute(newTestEngine(kernels, sources), a).catch((e: QuillError) => e.code)
+
+  test('live layers in a circle', async () => {
+    const a = photo()
+    expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'b' }, [], 'a'), newLayer('B', { type: 'below' }, [], 'b')] })).toBe('live-cycle')
+    expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'a' }, [], 'a')] })).toBe('live-cycle')
+  })
+
+  test('a missing photo, layer or step', async () => {
+    expect(await failure(artworkFromPhoto({ asset: 'c'.repeat(64), width: 9, height: 9, title: 't' }))).toBe('missing-photo')
+    const a = photo()
+    expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'nowhere' })] })).toBe('unknown-layer')
+    expect(await failure({ ...a, layers: [newLayer('A', { type: 'open-photo' })] })).toBe('missing-photo')
+    a.layers[0]!.chain = [{ ...newStep('invert'), step: 'sparkle' }]
+    expect(await failure(a)).toBe('unknown-step')
+  })
+
+  test('what this version cannot compute is refused, not left out', async () => {
+    const a = photo()
+    a.layers[0] = { ...a.layers[0]!, placement: { a: 1, b: 0, c: 0, d: 1, e: 5, f: 0 } }
+    expect(await failure(a)).toBe('not-supported')
+  })
+
+  test('a cancelled computation stops before its next tile', async () => {
+    const engine = newTestEngine(kernels, sources)
+    const signal = { cancelled: false }
+    const running = compute(engine, withChain(newStep('gaussian-blur')), { grid: { w: 16, h: 16 }, signal }).catch((e: QuillError) => e.code)
+    await new Promise((r) => setImmediate(r))
+    signal.cancelled = true
+    expect(await running).toBe('cancelled')
+    expect(engine.computed).toBeLessThan(Math.ceil(W / 16) * Math.ceil(H / 16))
+    // and the engine goes on working
+    await compute(engine, withChain(newStep('invert')))
+  })
+
+  test('memory that does not suffice', async () => {
+    const tiny = await loadKernels(4 * 2 ** 20)
+    const own = new MemorySources()
+    await own.add(tiny, asset, { width: 200, height: 100, channels: 3, depth: 8 }, testPicture(200, 100))
+    const a = artworkFromPhoto({ asset, width: 200, height: 100, title: 't' })
+    a.sheet = { ...a.sheet, w: 4000, h: 4000 }
+    a.layers = [newLayer('fill', { type: 'fill', colour: '#ffffff', alpha: 1 })]
+    await expect(compute(newTestEngine(tiny, own), a, { grid: { w: 8192, h: 8192 } })).rejects.toMatchObject({ code: 'out-of-memory' })
+  })
+})
+
+test.each([[1, 1], [1, 800], [800, 1], [2, 3]])('a picture of %d × %d works', async (w, h) => {
+  const own = new MemorySources()
+  await own.add(kernels, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
+  for (const [, artwork] of everything()) {
+    const layers = artwork.layers.map((l) => (l.source.type === 'photo' ? { ...l, source: { ...l.source, width: w, height: h } } : l))
+    const a = { ...artwork, layers, sheet: { ...artwork.sheet, w, h }, reference: Math.max(w, h) }
+    for (const level of [0, 2]) {
+      const { pixels, region } = await compute(newTestEngine(kernels, own), a, { level })
+      expect(region).toEqual({ x: 0, y: 0, w: Math.ceil(w / 2 ** level), h: Math.ceil(h / 2 ** level) })
+      for (let i = 3; i < pixels.length; i += 4) expect(pixels[i]).toBe(65535)
+    }
+  }
+})

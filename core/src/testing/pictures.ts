@@ -1,0 +1,59 @@
+import { Engine, type Grid, type Signal } from '../engine/engine.ts'
+import { GraphCompiler, type Target } from '../engine/graph.ts'
+import { atLevel, type Region } from '../engine/region.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { MemorySources } from './memory-source.ts'
+
+/** Small repeatable numbers 0…1 (mulberry32), for test pictures. */
+export function dice(seed: number): () => number {
+  let a = seed
+  return () => {
+    a = (a + 0x6d2b79f5) | 0
+    let t = Math.imul(a ^ (a >>> 15), 1 | a)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
+
+/** A picture with soft and hard edges, colour and noise; alpha varies where there are four channels. */
+export function testPicture(width: number, height: number, channels: 3 | 4 = 3, seed = 1): Uint8Array {
+  const next = dice(seed)
+  const out = new Uint8Array(width * height * channels)
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = (y * width + x) * channels
+      const disc = Math.hypot(x - width * 0.4, y - height * 0.5) < Math.min(width, height) * 0.25
+      const noise = (next() - 0.5) * 24
+      out[i] = Math.max(0, Math.min(255, (x / width) * 200 + (disc ? 60 : 0) + noise))
+      out[i + 1] = Math.max(0, Math.min(255, (y / height) * 180 + (disc ? 20 : 40) + noise))
+      out[i + 2] = Math.max(0, Math.min(255, 128 + 100 * Math.sin(x / 9) * Math.cos(y / 13) + noise))
+      if (channels === 4) out[i + 3] = Math.max(0, Math.min(255, 255 * (1.4 - Math.hypot(x / width - 0.5, y / height - 0.5) * 2)))
+    }
+  }
+  return out
+}
+
+export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheBytes?: number) => new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), cacheBytes)
+
+/** Computes a target of an artwork whole (or a region at a level) and copies it out: RGBA16. */
+export async function compute(
+  engine: Engine,
+  artwork: Artwork,
+  options: { target?: Target; level?: number; region?: Region; grid?: Grid; signal?: Signal } = {},
+): Promise<{ region: Region; pixels: Uint16Array }> {
+  const node = new GraphCompiler(artwork, engine.kernels.hash).compile(options.target ?? { type: 'artwork' })
+  const level = options.level ?? 0
+  const region = options.region ?? atLevel(artwork.sheet, level)
+  const pixels = new Uint16Array(region.w * region.h * 4)
+  await engine.withRegion(
+    node,
+    level,
+    region,
+    (pic) => {
+      for (let y = 0; y < region.h; y++) pixels.set(engine.kernels.u16(pic.ptr + y * pic.stride, region.w * 4), y * region.w * 4)
+    },
+    { ...(options.grid ? { grid: options.grid } : {}), ...(options.signal ? { signal: options.signal } : {}) },
+  )
+  return { region, pixels }
+}
