@@ -1,9 +1,17 @@
 // Everything is compiled to CommonJS by swc, ESM-only packages too: Jest's own ESM mode does not take Nest and its companions.
 const esm = ['@nestjs', '@nimble-quill', '@noble', 'immer', 'idb-keyval', 'react-hotkeys-hook', 'umzug', 'redux', '@reduxjs', 'emittery']
-const swc = ['@swc/jest', {
-  module: { type: 'commonjs' },
-  jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true, decorators: true }, transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } }, keepClassNames: true },
-}]
+const swc = [
+  '@swc/jest',
+  {
+    module: { type: 'commonjs' },
+    jsc: {
+      target: 'es2022',
+      parser: { syntax: 'typescript', tsx: true, decorators: true },
+      transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+      keepClassNames: true,
+    },
+  },
+]
 const common = {
   rootDir: __dirname,
   transform: { '^.+\\.(t|j|mj)sx?$': swc },
@@ -22,6 +30,12 @@ module.exports = {
   projects: [
     { ...common, displayName: 'core', testEnvironment: 'node', testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'] },
     { ...common, displayName: 'server', testEnvironment: 'node', testMatch: ['<rootDir>/server/src/**/*.test.ts', '<rootDir>/cli/src/**/*.test.ts'] },
-    { ...common, displayName: 'web', testEnvironment: 'jsdom', testMatch: ['<rootDir>/web/src/**/*.test.{ts,tsx}'], setupFiles: ['<rootDir>/web/test/setup.cjs'] },
+    {
+      ...common,
+      displayName: 'web',
+      testEnvironment: 'jsdom',
+      testMatch: ['<rootDir>/web/src/**/*.test.{ts,tsx}'],
+      setupFiles: ['<rootDir>/web/test/setup.cjs'],
+    },
   ],
 }

@@ -11,8 +11,15 @@ await script(async () => {
   const data = process.env.QUILL_DATA ?? join(root, '.data/demo')
   const address = `http://127.0.0.1:${port}`
   if (await portTaken(port)) {
-    const ours = await fetch(`${address}/api/welcome`).then((r) => r.ok, () => false)
-    throw new Stop(ours ? `Nimble Quill is already running at ${address}. Open it there, or stop it first.` : `Port ${port} is taken by another program. Stop it, or choose another:  QUILL_PORT=4180 npm run demo`)
+    const ours = await fetch(`${address}/api/welcome`).then(
+      (r) => r.ok,
+      () => false,
+    )
+    throw new Stop(
+      ours
+        ? `Nimble Quill is already running at ${address}. Open it there, or stop it first.`
+        : `Port ${port} is taken by another program. Stop it, or choose another:  QUILL_PORT=4180 npm run demo`,
+    )
   }
   await ensurePackages()
   await build()
@@ -46,7 +53,14 @@ await script(async () => {
       console.error(`The server ended by itself (${code}).`)
       void stop().then(() => process.exit(1))
     })
-    for (let tries = 0; !(await fetch(`${address}/api/welcome`).then((r) => r.ok, () => false)); tries++) {
+    for (
+      let tries = 0;
+      !(await fetch(`${address}/api/welcome`).then(
+        (r) => r.ok,
+        () => false,
+      ));
+      tries++
+    ) {
       if (tries > 150 || stopping) throw new Stop('The server did not come up.')
       await new Promise((r) => setTimeout(r, 100))
     }

@@ -30,7 +30,8 @@ const scales = ['1', '1/2', '1/4', '1/8', '1/16', '1/32']
 
 function whole(name: string, text: string | undefined, min: number, max: number): number {
   const v = Number(text)
-  if (text === undefined || !Number.isInteger(v) || v < min || v > max) throw new UsageError(`${name} takes a whole number from ${min} to ${max}${text === undefined ? '' : `; “${text}” is not one`}.`)
+  if (text === undefined || !Number.isInteger(v) || v < min || v > max)
+    throw new UsageError(`${name} takes a whole number from ${min} to ${max}${text === undefined ? '' : `; “${text}” is not one`}.`)
   return v
 }
 
@@ -48,21 +49,25 @@ export function parseParam(def: AnyStep, name: string, text: string): unknown {
       if (!Number.isFinite(value)) throw new UsageError(`${def.id}: ${name} is a length such as 3px, 0.5% or 2mm; “${text}” is not one.`)
       const length = { value, unit: (m![2] ?? 'px') as 'px' | '%' | 'mm' }
       const inPx = convertLength(length, 'px', { reference: 1, ppi: 1 }).value
-      if (length.unit === 'px' && (inPx < spec.min || inPx > spec.max)) throw new UsageError(`${def.id}: ${name} goes from ${spec.min}px to ${spec.max}px; “${text}” lies outside.`)
+      if (length.unit === 'px' && (inPx < spec.min || inPx > spec.max))
+        throw new UsageError(`${def.id}: ${name} goes from ${spec.min}px to ${spec.max}px; “${text}” lies outside.`)
       return length
     }
     case 'number': {
       const share = text.endsWith('%')
       const v = Number(share ? text.slice(0, -1) : text) / (share ? 100 : 1)
-      if (text.trim() === '' || !(v >= spec.min && v <= spec.max)) throw new UsageError(`${def.id}: ${name} goes from ${spec.min} to ${spec.max}; “${text}” does not.`)
+      if (text.trim() === '' || !(v >= spec.min && v <= spec.max))
+        throw new UsageError(`${def.id}: ${name} goes from ${spec.min} to ${spec.max}; “${text}” does not.`)
       return v
     }
     case 'choice':
-      if (!spec.options.some((o) => o.value === text)) throw new UsageError(`${def.id}: ${name} is one of ${spec.options.map((o) => o.value).join(', ')}; “${text}” is not.`)
+      if (!spec.options.some((o) => o.value === text))
+        throw new UsageError(`${def.id}: ${name} is one of ${spec.options.map((o) => o.value).join(', ')}; “${text}” is not.`)
       return text
     case 'curve': {
       const points = text.split(';').map((p) => p.split(',').map(Number))
-      if (points.length < 2 || points.some((p) => p.length !== 2 || p.some((v) => !(v >= 0 && v <= 1)))) throw new UsageError(`${def.id}: ${name} is a list of points x,y;x,y … from 0 to 1; “${text}” is not.`)
+      if (points.length < 2 || points.some((p) => p.length !== 2 || p.some((v) => !(v >= 0 && v <= 1))))
+        throw new UsageError(`${def.id}: ${name} is a list of points x,y;x,y … from 0 to 1; “${text}” is not.`)
       return points
     }
     case 'seed':
@@ -72,7 +77,20 @@ export function parseParam(def: AnyStep, name: string, text: string): unknown {
 
 /** Reads the command line. Throws UsageError. */
 export function parseArguments(argv: readonly string[]): Arguments {
-  const a: Arguments = { photo: null, recipe: null, artwork: null, steps: [], controls: {}, level: 0, longSide: null, ppi: null, quality: 90, out: '', list: false, json: false }
+  const a: Arguments = {
+    photo: null,
+    recipe: null,
+    artwork: null,
+    steps: [],
+    controls: {},
+    level: 0,
+    longSide: null,
+    ppi: null,
+    quality: 90,
+    out: '',
+    list: false,
+    json: false,
+  }
   const rest = [...argv]
   const value = (name: string) => {
     const v = rest.shift()
@@ -154,14 +172,20 @@ export function parseArguments(argv: readonly string[]): Arguments {
 /** What --list prints. */
 export function listing(json: boolean): string {
   const table = {
-    recipes: recipes.map((r) => ({ id: r.id, title: r.title, help: r.help, controls: r.controls.map((c) => ({ id: c.id, title: c.title, help: c.help, default: c.default, ...c.kind })) })),
+    recipes: recipes.map((r) => ({
+      id: r.id,
+      title: r.title,
+      help: r.help,
+      controls: r.controls.map((c) => ({ id: c.id, title: c.title, help: c.help, default: c.default, ...c.kind })),
+    })),
     steps: steps.map((s) => ({ id: s.id, version: s.version, title: s.title, group: s.group, help: s.help, method: s.method, params: s.params })),
   }
   if (json) return JSON.stringify(table, null, 2)
   const lines = ['Recipes']
   for (const r of table.recipes) {
     lines.push(`  ${r.id}: ${r.help}`)
-    for (const c of r.controls) lines.push(`    ${c.id} = ${c.default}   ${c.type === 'number' ? `${c.min} … ${c.max}` : c.options.map((o) => o.value).join(' | ')}   ${c.help}`)
+    for (const c of r.controls)
+      lines.push(`    ${c.id} = ${c.default}   ${c.type === 'number' ? `${c.min} … ${c.max}` : c.options.map((o) => o.value).join(' | ')}   ${c.help}`)
   }
   lines.push('Steps')
   for (const s of table.steps) {

@@ -2,8 +2,17 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { basename, extname, join } from 'node:path'
 import {
-  artworkFromPhoto, instantiate, loadArtwork, loadRecipe, newStep, QuillError, recipeById, allLayers,
-  type Artwork, type PhotoRef, type Recipe,
+  artworkFromPhoto,
+  instantiate,
+  loadArtwork,
+  loadRecipe,
+  newStep,
+  QuillError,
+  recipeById,
+  allLayers,
+  type Artwork,
+  type PhotoRef,
+  type Recipe,
 } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
 import { cutPyramid, hashFile, PyramidFiles } from '@nimble-quill/server/decoding'
@@ -35,7 +44,10 @@ async function artworkFor(a: Arguments, photo: PhotoRef): Promise<Artwork> {
     const artwork = loadArtwork(await json(a.artwork))
     for (const l of allLayers(artwork.layers)) {
       if (l.source.type === 'photo' && l.source.asset !== photo.asset) {
-        throw new QuillError('missing-photo', `The artwork was made from another photo than ${a.photo}. Nothing was written; give the photo with SHA-256 ${l.source.asset}.`)
+        throw new QuillError(
+          'missing-photo',
+          `The artwork was made from another photo than ${a.photo}. Nothing was written; give the photo with SHA-256 ${l.source.asset}.`,
+        )
       }
     }
     return artwork
@@ -90,7 +102,13 @@ export async function main(argv: readonly string[]): Promise<number> {
     if (error instanceof QuillError) console.error(error.message)
     else {
       const { code, message } = error as NodeJS.ErrnoException
-      console.error(code === 'ENOSPC' ? 'The disk is full. The photo is untouched and no half-written file is left; make room and render again.' : code === 'ENOENT' || code === 'EACCES' ? `The result cannot be written there (${message}). The photo is untouched; choose another --out.` : `The render failed: ${message}. The photo is untouched and no half-written file is left.`)
+      console.error(
+        code === 'ENOSPC'
+          ? 'The disk is full. The photo is untouched and no half-written file is left; make room and render again.'
+          : code === 'ENOENT' || code === 'EACCES'
+            ? `The result cannot be written there (${message}). The photo is untouched; choose another --out.`
+            : `The render failed: ${message}. The photo is untouched and no half-written file is left.`,
+      )
     }
     return 1
   } finally {

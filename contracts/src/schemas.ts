@@ -15,7 +15,11 @@ export const uuid = z.uuid()
 const when = z.iso.datetime()
 
 const email = z.string().trim().toLowerCase().pipe(z.email('an e-mail address such as name@example.org'))
-export const signUpSchema = z.strictObject({ name: z.string().trim().min(1).max(80), email, password: z.string().min(10, 'a password of at least 10 characters').max(200) })
+export const signUpSchema = z.strictObject({
+  name: z.string().trim().min(1).max(80),
+  email,
+  password: z.string().min(10, 'a password of at least 10 characters').max(200),
+})
 export const signInSchema = z.strictObject({ email, password: z.string().min(1).max(200) })
 export const accountSchema = z.object({ id: uuid, name: z.string(), email: z.string() })
 export type Account = z.infer<typeof accountSchema>
@@ -42,7 +46,15 @@ export const sourceInfoSchema = z.object({
   levels: z.number().int(),
 })
 
-export const artworkHeadSchema = z.object({ id: uuid, title: z.string(), revision: z.number().int(), width: z.number().int(), height: z.number().int(), createdAt: when, updatedAt: when })
+export const artworkHeadSchema = z.object({
+  id: uuid,
+  title: z.string(),
+  revision: z.number().int(),
+  width: z.number().int(),
+  height: z.number().int(),
+  createdAt: when,
+  updatedAt: when,
+})
 export type ArtworkHead = z.infer<typeof artworkHeadSchema>
 export const artworkAnswerSchema = artworkHeadSchema.extend({ document: z.unknown().describe('The artwork document, see the artwork schema.') })
 export type ArtworkAnswer = z.infer<typeof artworkAnswerSchema>

@@ -42,7 +42,7 @@ export function unpackRow(src: usize, dst: usize, n: i32, channels: i32, depth: 
 export function to8(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32): void {
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w << 2; x++) {
-      store<u8>(dst + x, <u8>((<u32>load<u16>(src + (<usize>x << 1)) * 255 + 32767) / 65535))
+      store<u8>(dst + x, <u8>((<u32>load<u16>(src + ((<usize>x) << 1)) * 255 + 32767) / 65535))
     }
     src += srcStride
     dst += dstStride
@@ -57,8 +57,8 @@ export function toRgb8(src: usize, srcStride: i32, dst: usize, dstStride: i32, w
     for (let x = 0; x < w; x++) {
       const a = <u64>load<u16>(p, 6)
       for (let c = 0; c < 3; c++) {
-        const v = <u64>load<u16>(p + (<usize>c << 1))
-        const under = <u64>((paper >> (<u32>c << 3)) & 255) * 257
+        const v = <u64>load<u16>(p + ((<usize>c) << 1))
+        const under = <u64>((paper >> ((<u32>c) << 3)) & 255) * 257
         const mixed = (v * a + under * (65535 - a) + 32767) / 65535
         store<u8>(q + c, <u8>((mixed * 255 + 32767) / 65535))
       }
@@ -82,11 +82,11 @@ export function halve(src: usize, srcStride: i32, w: i32, h: i32, dst: usize, ds
     const r0 = src + <usize>(y << 1) * <usize>srcStride
     const r1 = (y << 1) + 1 < h ? r0 + srcStride : r0
     for (let x = 0; x < ow; x++) {
-      const p0 = <usize>(x << 1) << 3
+      const p0 = (<usize>(x << 1)) << 3
       const p1 = (x << 1) + 1 < w ? p0 + 8 : p0
       const top = f32x4.add(premultiply(loadPixel(r0 + p0)), premultiply(loadPixel(r0 + p1)))
       const low = f32x4.add(premultiply(loadPixel(r1 + p0)), premultiply(loadPixel(r1 + p1)))
-      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.mul(f32x4.add(top, low), quarter)))
+      storePixel(dst + ((<usize>x) << 3), unpremultiply(f32x4.mul(f32x4.add(top, low), quarter)))
     }
     dst += dstStride
   }
@@ -110,7 +110,7 @@ export function widenRow(src: usize, dst: usize, n: i32, channels: i32, depth: i
 export function packRow(src: usize, dst: usize, n: i32, channels: i32, depth: i32): void {
   for (let c = 0; c < channels; c++) {
     let before: u32 = 0
-    let p = src + (<usize>c << 1)
+    let p = src + ((<usize>c) << 1)
     if (depth == 8) {
       let q = dst + c
       for (let i = 0; i < n; i++) {
@@ -121,13 +121,13 @@ export function packRow(src: usize, dst: usize, n: i32, channels: i32, depth: i3
         q += channels
       }
     } else {
-      let q = dst + (<usize>c << 1)
+      let q = dst + ((<usize>c) << 1)
       for (let i = 0; i < n; i++) {
         const v = <u32>load<u16>(p)
         store<u16>(q, <u16>(v - before))
         before = v
         p += 8
-        q += <usize>channels << 1
+        q += (<usize>channels) << 1
       }
     }
   }

@@ -3,7 +3,7 @@ export function lut(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i
   for (let y = 0; y < h; y++) {
     let p = src
     let q = dst
-    const end = p + (<usize>w << 3)
+    const end = p + ((<usize>w) << 3)
     while (p < end) {
       const px = load<u64>(p)
       const r = <u64>load<u16>(tr + <usize>((px & 0xffff) << 1))
@@ -23,11 +23,11 @@ export function greyMix(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
   for (let y = 0; y < h; y++) {
     let p = src
     let q = dst
-    const end = p + (<usize>w << 3)
+    const end = p + ((<usize>w) << 3)
     while (p < end) {
       const mix = wr * <f32>load<u16>(p) + wg * <f32>load<u16>(p, 2) + wb * <f32>load<u16>(p, 4)
       const v = <u64>(<u32>(max<f32>(0, min<f32>(65535, mix)) + 0.5))
-      store<u64>(q, v | (v << 16) | (v << 32) | (<u64>load<u16>(p, 6) << 48))
+      store<u64>(q, v | (v << 16) | (v << 32) | ((<u64>load<u16>(p, 6)) << 48))
       p += 8
       q += 8
     }
@@ -40,19 +40,31 @@ export function greyMix(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
  * Grey from linear light by weights. `decode` holds 65536 floats (linear light 0…1 of each code); `encode` holds
  * 65536 codes indexed by the square root of linear light, which keeps the darks finely divided.
  */
-export function greyLinear(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, wr: f32, wg: f32, wb: f32, decode: usize, encode: usize): void {
+export function greyLinear(
+  src: usize,
+  srcStride: i32,
+  dst: usize,
+  dstStride: i32,
+  w: i32,
+  h: i32,
+  wr: f32,
+  wg: f32,
+  wb: f32,
+  decode: usize,
+  encode: usize,
+): void {
   for (let y = 0; y < h; y++) {
     let p = src
     let q = dst
-    const end = p + (<usize>w << 3)
+    const end = p + ((<usize>w) << 3)
     while (p < end) {
       const light =
-        wr * load<f32>(decode + (<usize>load<u16>(p) << 2)) +
-        wg * load<f32>(decode + (<usize>load<u16>(p, 2) << 2)) +
-        wb * load<f32>(decode + (<usize>load<u16>(p, 4) << 2))
+        wr * load<f32>(decode + ((<usize>load<u16>(p)) << 2)) +
+        wg * load<f32>(decode + ((<usize>load<u16>(p, 2)) << 2)) +
+        wb * load<f32>(decode + ((<usize>load<u16>(p, 4)) << 2))
       const i = <u32>(sqrt<f32>(max<f32>(0, min<f32>(1, light))) * 65535 + 0.5)
-      const v = <u64>load<u16>(encode + (<usize>i << 1))
-      store<u64>(q, v | (v << 16) | (v << 32) | (<u64>load<u16>(p, 6) << 48))
+      const v = <u64>load<u16>(encode + ((<usize>i) << 1))
+      store<u64>(q, v | (v << 16) | (v << 32) | ((<u64>load<u16>(p, 6)) << 48))
       p += 8
       q += 8
     }

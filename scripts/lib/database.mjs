@@ -36,7 +36,11 @@ export async function startDatabase(dir, port) {
   // a socket's path may have about 100 bytes only
   const socket = at('mysqld.sock').length < 100 ? at('mysqld.sock') : join('/tmp', `quill-${port}.sock`)
   const admin = (...args) => run(find('mariadb-admin'), ['--no-defaults', `--socket=${socket}`, '-uroot', ...args])
-  const answers = () => admin('ping').then(() => true, () => false)
+  const answers = () =>
+    admin('ping').then(
+      () => true,
+      () => false,
+    )
   const user = userInfo().username
   const asRoot = process.getuid?.() === 0
 
@@ -46,8 +50,13 @@ export async function startDatabase(dir, port) {
       rmSync(at('data'), { recursive: true, force: true })
     } else say('setting up a private MariaDB, once')
     await run(find('mariadb-install-db'), [
-      '--no-defaults', ...(asRoot ? ['--user=root'] : []), `--datadir=${at('data')}`, '--auth-root-authentication-method=socket',
-      ...(asRoot ? [] : [`--auth-root-socket-user=${user}`]), '--skip-test-db', '--skip-name-resolve',
+      '--no-defaults',
+      ...(asRoot ? ['--user=root'] : []),
+      `--datadir=${at('data')}`,
+      '--auth-root-authentication-method=socket',
+      ...(asRoot ? [] : [`--auth-root-socket-user=${user}`]),
+      '--skip-test-db',
+      '--skip-name-resolve',
     ])
     writeFileSync(at('password'), randomBytes(18).toString('base64url'), { mode: 0o600 })
     writeFileSync(at('ready'), 'ready\n')
@@ -65,10 +74,21 @@ export async function startDatabase(dir, port) {
     child = spawn(
       find('mariadbd'),
       [
-        '--no-defaults', ...(asRoot ? ['--user=root'] : []), `--datadir=${at('data')}`, `--socket=${socket}`, `--pid-file=${at('mysqld.pid')}`,
-        `--log-error=${at('mysqld.log')}`, `--port=${port}`, '--bind-address=127.0.0.1', '--skip-name-resolve', '--skip-log-bin',
-        '--character-set-server=utf8mb4', '--collation-server=utf8mb4_unicode_ci', '--innodb-flush-log-at-trx-commit=1',
-        '--innodb-buffer-pool-size=64M', '--max-allowed-packet=64M',
+        '--no-defaults',
+        ...(asRoot ? ['--user=root'] : []),
+        `--datadir=${at('data')}`,
+        `--socket=${socket}`,
+        `--pid-file=${at('mysqld.pid')}`,
+        `--log-error=${at('mysqld.log')}`,
+        `--port=${port}`,
+        '--bind-address=127.0.0.1',
+        '--skip-name-resolve',
+        '--skip-log-bin',
+        '--character-set-server=utf8mb4',
+        '--collation-server=utf8mb4_unicode_ci',
+        '--innodb-flush-log-at-trx-commit=1',
+        '--innodb-buffer-pool-size=64M',
+        '--max-allowed-packet=64M',
       ],
       { detached: true, stdio: ['ignore', log, log], cwd: root },
     )
@@ -82,13 +102,20 @@ export async function startDatabase(dir, port) {
     }
   }
   await run(find('mariadb'), [
-    '--no-defaults', `--socket=${socket}`, '-uroot', '-e',
+    '--no-defaults',
+    `--socket=${socket}`,
+    '-uroot',
+    '-e',
     `CREATE DATABASE IF NOT EXISTS nimble_quill; CREATE USER IF NOT EXISTS 'quill'@'127.0.0.1'; ALTER USER 'quill'@'127.0.0.1' IDENTIFIED BY '${password}';
      GRANT ALL ON nimble_quill.* TO 'quill'@'127.0.0.1'; GRANT ALL ON \`nimble_quill\\_%\`.* TO 'quill'@'127.0.0.1';`,
   ])
   return {
     env: { QUILL_DB_HOST: '127.0.0.1', QUILL_DB_PORT: String(port), QUILL_DB_NAME: 'nimble_quill', QUILL_DB_USER: 'quill', QUILL_DB_PASSWORD: password },
-    stop: () => admin('shutdown').then(() => undefined, () => undefined),
+    stop: () =>
+      admin('shutdown').then(
+        () => undefined,
+        () => undefined,
+      ),
     kill: () => child?.kill('SIGKILL'),
   }
 }

@@ -18,7 +18,9 @@ export function run(command, args, { cwd = root, env = process.env, show = false
     child.stdout?.on('data', (d) => (out += d))
     child.stderr?.on('data', (d) => (out += d))
     child.on('error', fail)
-    child.on('close', (code) => (code === 0 ? done(out) : fail(new Stop(`“${command} ${args.join(' ')}” failed (${code}).\n${out.split('\n').slice(-30).join('\n')}`))))
+    child.on('close', (code) =>
+      code === 0 ? done(out) : fail(new Stop(`“${command} ${args.join(' ')}” failed (${code}).\n${out.split('\n').slice(-30).join('\n')}`)),
+    )
   })
 }
 

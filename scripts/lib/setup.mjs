@@ -30,7 +30,9 @@ export async function ensureDebian(program, pkg) {
 export async function ensurePackages() {
   const [major] = process.versions.node.split('.').map(Number)
   if (major < 20) throw new Stop(`Node ${process.versions.node} is too old; Nimble Quill needs Node 20.19 or newer.`)
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex')
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex')
   const stamp = join(root, 'node_modules/.quill-lock')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   say('installing npm packages (npm ci), about two minutes, once')
@@ -68,12 +70,22 @@ export async function build() {
     say('building the kernels (WebAssembly)')
     await run(bin('asc'), ['--config', 'asconfig.json'], { cwd: join(root, 'core') })
   })
-  await unlessBuilt('types', ['core/src', 'contracts/src', 'server/src', 'cli/src', 'web/src', 'tsconfig.base.json', 'package-lock.json'], 'server/dist/main.js', async () => {
-    say('compiling TypeScript')
-    await run(bin('tsc'), ['-b', 'core', 'contracts', 'server', 'cli', 'web'])
-  })
-  await unlessBuilt('pages', ['core/src', 'core/kernels', 'contracts/src', 'web/src', 'web/index.html', 'web/vite.config.ts', 'web/public', 'package-lock.json'], 'web/dist/index.html', async () => {
-    say('bundling the pages')
-    await run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'web') })
-  })
+  await unlessBuilt(
+    'types',
+    ['core/src', 'contracts/src', 'server/src', 'cli/src', 'web/src', 'tsconfig.base.json', 'package-lock.json'],
+    'server/dist/main.js',
+    async () => {
+      say('compiling TypeScript')
+      await run(bin('tsc'), ['-b', 'core', 'contracts', 'server', 'cli', 'web'])
+    },
+  )
+  await unlessBuilt(
+    'pages',
+    ['core/src', 'core/kernels', 'contracts/src', 'web/src', 'web/index.html', 'web/vite.config.ts', 'web/public', 'package-lock.json'],
+    'web/dist/index.html',
+    async () => {
+      say('bundling the pages')
+      await run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'web') })
+    },
+  )
 }

@@ -10,7 +10,11 @@ import { ProblemFilter } from './problems/problem.filter.ts'
 
 /** Builds the application with its tables brought up to date; it does not listen yet. */
 export async function createApp(config: Config, quiet = false): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: quiet ? false : ['error', 'warn'], bodyParser: false, abortOnError: false })
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
+    logger: quiet ? false : ['error', 'warn'],
+    bodyParser: false,
+    abortOnError: false,
+  })
   app.use(
     helmet({
       contentSecurityPolicy: {

@@ -8,6 +8,10 @@ try {
   console.log(`listening on http://${config.host}:${config.port}`)
 } catch (error) {
   const { code, message } = error as NodeJS.ErrnoException
-  console.error(code === 'EADDRINUSE' ? `Port ${config.port} is taken by another program. Stop it, or choose another with QUILL_PORT=…` : `The server could not start: ${message}`)
+  console.error(
+    code === 'EADDRINUSE'
+      ? `Port ${config.port} is taken by another program. Stop it, or choose another with QUILL_PORT=…`
+      : `The server could not start: ${message}`,
+  )
   process.exit(1)
 }

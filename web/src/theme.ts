@@ -29,6 +29,23 @@ export const theme = createTheme({
 
 export const variables: CSSVariablesResolver = () => ({
   variables: { '--loss': '#b3261e' },
-  light: { '--ground': '#f2f2f2', '--board': '#e6e6e6', '--paper': '#ffffff', '--line': '#d0d0d0', '--ink': '#1f1f1f', '--faint': '#5c5c5c', '--mantine-color-body': '#f7f7f7' },
-  dark: { '--ground': '#242424', '--board': '#2d2d2d', '--paper': '#3a3a3a', '--line': '#434343', '--ink': '#ececec', '--faint': '#adadad', '--mantine-color-body': '#1d1d1d', '--loss': '#ff8a80' },
+  light: {
+    '--ground': '#f2f2f2',
+    '--board': '#e6e6e6',
+    '--paper': '#ffffff',
+    '--line': '#d0d0d0',
+    '--ink': '#1f1f1f',
+    '--faint': '#5c5c5c',
+    '--mantine-color-body': '#f7f7f7',
+  },
+  dark: {
+    '--ground': '#242424',
+    '--board': '#2d2d2d',
+    '--paper': '#3a3a3a',
+    '--line': '#434343',
+    '--ink': '#ececec',
+    '--faint': '#adadad',
+    '--mantine-color-body': '#1d1d1d',
+    '--loss': '#ff8a80',
+  },
 })

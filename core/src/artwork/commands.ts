@@ -155,7 +155,11 @@ function change(draft: Artwork, c: Command): void {
       const gone = new Set([layer, ...(layer.source.type === 'group' ? allLayers(layer.source.layers) : [])].map((l) => l.id))
       for (const other of allLayers(draft.layers)) {
         if (!gone.has(other.id) && other.source.type === 'live' && gone.has(other.source.layer)) {
-          throw new QuillError('command-refused', `“${layer.name}” cannot be deleted: “${other.name}” is made from it, live. Delete that layer first, or hide this one.`, { layer: layer.id, usedBy: other.id })
+          throw new QuillError(
+            'command-refused',
+            `“${layer.name}” cannot be deleted: “${other.name}” is made from it, live. Delete that layer first, or hide this one.`,
+            { layer: layer.id, usedBy: other.id },
+          )
         }
       }
       list.splice(index, 1)

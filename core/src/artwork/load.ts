@@ -3,8 +3,16 @@ import { QuillError } from '../errors.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, newLayer } from './layers.ts'
 import {
-  ARTWORK_FORMAT, ARTWORK_VERSION, artworkSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema,
-  type Artwork, type Layer, type Recipe, type StepUse,
+  ARTWORK_FORMAT,
+  ARTWORK_VERSION,
+  artworkSchema,
+  RECIPE_FORMAT,
+  RECIPE_VERSION,
+  recipeSchema,
+  type Artwork,
+  type Layer,
+  type Recipe,
+  type StepUse,
 } from './schema.ts'
 
 /** The first few things Zod found, with their places, in one sentence. */
@@ -19,12 +27,20 @@ export function explainZod(error: z.ZodError): string {
 export function checkStep(use: StepUse): StepUse {
   const def = stepById(use.step)
   if (use.version > def.version) {
-    throw new QuillError('unknown-step-version', `The step “${def.title}” was saved by a later version of Nimble Quill (${use.version}; this one knows ${def.version}). The artwork is left as it is; update to open it.`, { step: use.step })
+    throw new QuillError(
+      'unknown-step-version',
+      `The step “${def.title}” was saved by a later version of Nimble Quill (${use.version}; this one knows ${def.version}). The artwork is left as it is; update to open it.`,
+      { step: use.step },
+    )
   }
   const known = Object.keys(def.params)
   const strange = Object.keys(use.params).find((k) => !known.includes(k))
   if (strange !== undefined) {
-    throw new QuillError('unknown-param', `The step “${use.step}” has no value called “${strange}”. ${known.length ? `It has: ${known.join(', ')}.` : 'It has none.'}`, { step: use.step, param: strange, valid: known })
+    throw new QuillError(
+      'unknown-param',
+      `The step “${use.step}” has no value called “${strange}”. ${known.length ? `It has: ${known.join(', ')}.` : 'It has none.'}`,
+      { step: use.step, param: strange, valid: known },
+    )
   }
   const parsed = def.schema.safeParse(use.params)
   if (!parsed.success) throw new QuillError('param-invalid', `The step “${use.step}”: ${explainZod(parsed.error)}.`, { step: use.step })
@@ -45,7 +61,11 @@ function versioned(json: unknown, format: string, version: number, what: string)
   }
   const v = (json as { version?: unknown }).version
   if (typeof v === 'number' && v > version) {
-    throw new QuillError('artwork-newer', `This was saved by a later version of Nimble Quill (format ${v}; this one reads up to ${version}). Nothing has been changed; update to open it.`, { version: v })
+    throw new QuillError(
+      'artwork-newer',
+      `This was saved by a later version of Nimble Quill (format ${v}; this one reads up to ${version}). Nothing has been changed; update to open it.`,
+      { version: v },
+    )
   }
   return json as Record<string, unknown>
 }

@@ -27,7 +27,11 @@ export function checkControl(control: Control, value: unknown): number | string 
   if (kind.type === 'number') {
     const v = typeof value === 'number' ? value : typeof value === 'string' && value.trim() !== '' ? Number(value) : NaN
     if (!(v >= kind.min && v <= kind.max)) {
-      throw new QuillError('param-invalid', `“${control.id}” takes a number from ${kind.min} to ${kind.max}; “${String(value)}” is not one.`, { control: control.id, min: kind.min, max: kind.max })
+      throw new QuillError('param-invalid', `“${control.id}” takes a number from ${kind.min} to ${kind.max}; “${String(value)}” is not one.`, {
+        control: control.id,
+        min: kind.min,
+        max: kind.max,
+      })
     }
     return v
   }
@@ -70,7 +74,12 @@ export function controlById(controls: readonly Control[], id: string): Control {
  * Layers of a recipe put on a photo, with fresh ids and its controls at `values` (defaults elsewhere).
  * @param photo the source that takes the open photo's place
  */
-export function instantiate(recipe: Recipe, photo: Source, values: Record<string, number | string> = {}, makeId: () => string = freshId): { layers: Layer[]; use: RecipeUse } {
+export function instantiate(
+  recipe: Recipe,
+  photo: Source,
+  values: Record<string, number | string> = {},
+  makeId: () => string = freshId,
+): { layers: Layer[]; use: RecipeUse } {
   const ids = new Map<string, string>()
   const renamed = (id: string) => {
     let fresh = ids.get(id)
@@ -91,7 +100,10 @@ export function instantiate(recipe: Recipe, photo: Source, values: Record<string
             : layer.source,
   })
   const layers = recipe.layers.map(copy)
-  const controls = recipe.controls.map((c) => ({ ...c, drives: c.drives.map((d) => ({ ...d, layer: renamed(d.layer), step: d.step === null ? null : renamed(d.step) })) }))
+  const controls = recipe.controls.map((c) => ({
+    ...c,
+    drives: c.drives.map((d) => ({ ...d, layer: renamed(d.layer), step: d.step === null ? null : renamed(d.step) })),
+  }))
   const use: RecipeUse = { id: makeId(), recipe: recipe.id, title: recipe.title, controls, values: {} }
   for (const id of Object.keys(values)) controlById(controls, id)
   for (const c of controls) {

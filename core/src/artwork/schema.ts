@@ -66,7 +66,10 @@ export const driveSchema = z.strictObject({
   param: z.string(),
   unit: z.enum(['px', '%', 'mm']).optional(),
   /** Pairs control value → parameter value, straight lines between them. */
-  map: z.array(z.tuple([z.number(), z.number()])).min(2).optional(),
+  map: z
+    .array(z.tuple([z.number(), z.number()]))
+    .min(2)
+    .optional(),
   /** For a control that is a choice: its value → the parameter's value. */
   choose: z.record(z.string(), z.union([z.string(), z.number()])).optional(),
 })
@@ -96,7 +99,13 @@ export const artworkSchema = z.strictObject({
   version: z.literal(ARTWORK_VERSION),
   title: z.string().min(1).max(200),
   /** The frame in artwork coordinates. */
-  sheet: z.strictObject({ x: z.number().int(), y: z.number().int(), w: z.number().int().min(1), h: z.number().int().min(1), ppi: z.number().min(1).max(10000) }),
+  sheet: z.strictObject({
+    x: z.number().int(),
+    y: z.number().int(),
+    w: z.number().int().min(1),
+    h: z.number().int().min(1),
+    ppi: z.number().min(1).max(10000),
+  }),
   /** Artwork pixels that 100 % of a length stands for; stays when the frame is moved. */
   reference: z.number().positive(),
   /** The one light of all reliefs: direction and height in degrees. */

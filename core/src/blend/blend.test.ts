@@ -117,7 +117,8 @@ describe.each(blendModes)('blend mode %s', (mode) => {
   test('agrees with Skia (canvas) within its 8 bits', () => {
     const n = 3000
     const next = dice(5)
-    const bytes = () => Uint8ClampedArray.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? [255, 255, 128, 200][Math.floor(next() * 4)]! : Math.floor(next() * 256)))
+    const bytes = () =>
+      Uint8ClampedArray.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? [255, 255, 128, 200][Math.floor(next() * 4)]! : Math.floor(next() * 256)))
     const b = bytes()
     const s = bytes()
     const canvas = createCanvas(n, 1)
@@ -128,7 +129,12 @@ describe.each(blendModes)('blend mode %s', (mode) => {
     context.globalCompositeOperation = mode === 'normal' ? 'source-over' : mode
     context.drawImage(source, 0, 0)
     const skia = context.getImageData(0, 0, n, 1).data
-    const got = run('blend', mode, Uint16Array.from(b, (v) => v * 257), Uint16Array.from(s, (v) => v * 257))
+    const got = run(
+      'blend',
+      mode,
+      Uint16Array.from(b, (v) => v * 257),
+      Uint16Array.from(s, (v) => v * 257),
+    )
     let worst = 0
     let sum = 0
     // where a formula divides by little, Skia's rounded premultiplied bytes are magnified: the worst is taken of opaque pairs

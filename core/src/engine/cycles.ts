@@ -14,7 +14,13 @@ export function findLiveCycle(layers: readonly Layer[]): string[] | null {
       const { source } = layer
       needs.set(
         layer.id,
-        source.type === 'live' ? [source.layer] : source.type === 'below' ? list.slice(0, i).map((l) => l.id) : source.type === 'group' ? source.layers.map((l) => l.id) : [],
+        source.type === 'live'
+          ? [source.layer]
+          : source.type === 'below'
+            ? list.slice(0, i).map((l) => l.id)
+            : source.type === 'group'
+              ? source.layers.map((l) => l.id)
+              : [],
       )
     })
   }

@@ -36,7 +36,10 @@ const everything = (): [string, Artwork][] => [
     const { layers, use } = instantiate(r, a.layers[0]!.source)
     return [`recipe ${r.id}`, { ...a, layers, recipes: [use] }]
   }),
-  ['wide blur of a half-clear picture', withChain(newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } }))],
+  [
+    'wide blur of a half-clear picture',
+    withChain(newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } })),
+  ],
 ]
 
 // walks the registry: a step is covered the day it is added
@@ -143,9 +146,15 @@ describe('layers', () => {
     const a = photo()
     const base = { ...a.layers[0]!, id: 'base', chain: [newStep('invert')], opacity: 0.3, blend: 'multiply' as const }
     const direct = await compute(newTestEngine(kernels, sources), withChain(newStep('invert')))
-    const live = await compute(newTestEngine(kernels, sources), { ...a, layers: [{ ...base, visible: false }, newLayer('copy', { type: 'live', layer: 'base' })] })
+    const live = await compute(newTestEngine(kernels, sources), {
+      ...a,
+      layers: [{ ...base, visible: false }, newLayer('copy', { type: 'live', layer: 'base' })],
+    })
     expect(live.pixels).toEqual(direct.pixels)
-    const group = await compute(newTestEngine(kernels, sources), { ...a, layers: [newLayer('group', { type: 'group', layers: [{ ...base, opacity: 1, blend: 'normal' }] })] })
+    const group = await compute(newTestEngine(kernels, sources), {
+      ...a,
+      layers: [newLayer('group', { type: 'group', layers: [{ ...base, opacity: 1, blend: 'normal' }] })],
+    })
     expect(group.pixels).toEqual(direct.pixels)
     const paper = await compute(newTestEngine(kernels, sources), { ...a, layers: [newLayer('paper', { type: 'fill', colour: '#8040ff', alpha: 1 })] })
     expect([...paper.pixels.subarray(0, 4)]).toEqual([0x8080, 0x4040, 0xffff, 65535])
@@ -170,7 +179,9 @@ describe('failures have names', () => {
 
   test('live layers in a circle', async () => {
     const a = photo()
-    expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'b' }, [], 'a'), newLayer('B', { type: 'below' }, [], 'b')] })).toBe('live-cycle')
+    expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'b' }, [], 'a'), newLayer('B', { type: 'below' }, [], 'b')] })).toBe(
+      'live-cycle',
+    )
     expect(await failure({ ...a, layers: [newLayer('A', { type: 'live', layer: 'a' }, [], 'a')] })).toBe('live-cycle')
   })
 
@@ -212,7 +223,12 @@ describe('failures have names', () => {
   })
 })
 
-test.each([[1, 1], [1, 800], [800, 1], [2, 3]])('a picture of %d × %d works', async (w, h) => {
+test.each([
+  [1, 1],
+  [1, 800],
+  [800, 1],
+  [2, 3],
+])('a picture of %d × %d works', async (w, h) => {
   const own = new MemorySources()
   await own.add(kernels, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
   for (const [, artwork] of everything()) {

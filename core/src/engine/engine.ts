@@ -63,7 +63,13 @@ export class Engine {
    * Computes a region of a node and shows it to `use` while it is in memory.
    * @throws QuillError `cancelled` when the signal is set, `missing-photo`, `source-unreadable`, `out-of-memory`, `kernel-failed`
    */
-  async withRegion<T>(node: Node, level: number, region: Region, use: (pic: Pic) => T | Promise<T>, options: { grid?: Grid; signal?: Signal } = {}): Promise<T> {
+  async withRegion<T>(
+    node: Node,
+    level: number,
+    region: Region,
+    use: (pic: Pic) => T | Promise<T>,
+    options: { grid?: Grid; signal?: Signal } = {},
+  ): Promise<T> {
     const task = this.line.then(async () => {
       this.grid = options.grid ?? viewGrid
       this.signal = options.signal ?? { cancelled: false }
@@ -79,7 +85,9 @@ export class Engine {
       return await task
     } catch (error) {
       if (error instanceof WebAssembly.RuntimeError) {
-        throw new QuillError('kernel-failed', 'A computation failed inside the picture engine. The artwork is safe; try the step again.', { cause: String(error) })
+        throw new QuillError('kernel-failed', 'A computation failed inside the picture engine. The artwork is safe; try the step again.', {
+          cause: String(error),
+        })
       }
       throw error
     }
@@ -223,7 +231,9 @@ export class Engine {
     if (def.kind === 'table') return this.computeTables(node, level, region)
     const params = levelParams(def, node.params, level)
     const input =
-      def.kind === 'neighbourhood' ? await this.padded(node.input, level, (def as NeighbourhoodStep).needs(region, params as never)) : await this.within(node.input, level, region)
+      def.kind === 'neighbourhood'
+        ? await this.padded(node.input, level, (def as NeighbourhoodStep).needs(region, params as never))
+        : await this.within(node.input, level, region)
     let out: Lent
     try {
       out = input.own && def.kind === 'point' ? input : this.fresh(region)
@@ -274,7 +284,8 @@ export class Engine {
   private async readPhoto(asset: string, level: number, region: Region): Promise<Lent> {
     let info = this.infos.get(asset)
     if (!info) this.infos.set(asset, (info = await this.sources.info(asset)))
-    if (level >= info.levels) return this.reduced({ kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }, level, region)
+    if (level >= info.levels)
+      return this.reduced({ kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }, level, region)
     const size = levelSize(info, level)
     const out = this.fresh(region)
     try {
@@ -292,7 +303,14 @@ export class Engine {
     return out
   }
 
-  private async sourceTile(asset: string, info: SourceInfo, level: number, size: { w: number; h: number }, tx: number, ty: number): Promise<{ name: string; pic: Pic }> {
+  private async sourceTile(
+    asset: string,
+    info: SourceInfo,
+    level: number,
+    size: { w: number; h: number },
+    tx: number,
+    ty: number,
+  ): Promise<{ name: string; pic: Pic }> {
     const name = `source/${asset}/${level}/${tx},${ty}`
     const kept = this.cache.take(name)
     if (kept) return { name, pic: kept }
@@ -300,7 +318,8 @@ export class Engine {
     if (this.signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
     const region = intersect({ x: tx * SOURCE_TILE, y: ty * SOURCE_TILE, w: SOURCE_TILE, h: SOURCE_TILE }, { x: 0, y: 0, ...size })
     const rowBytes = region.w * info.channels * (info.depth / 8)
-    if (bytes.length !== rowBytes * region.h) throw new QuillError('source-unreadable', 'A part of the photo could not be read. The artwork is safe; add the photo again.', { asset })
+    if (bytes.length !== rowBytes * region.h)
+      throw new QuillError('source-unreadable', 'A part of the photo could not be read. The artwork is safe; add the photo again.', { asset })
     const pic = this.fresh(region)
     const { kernels } = this
     kernels.scratch(bytes.length, (ptr) => {
@@ -354,11 +373,14 @@ export async function renderStrips(
 ): Promise<void> {
   const rows = options.rows ?? 64
   const grid = stripGrid(rows)
-  for (let y = frame.y; y < frame.y + frame.h; ) {
+  for (let y = frame.y; y < frame.y + frame.h;) {
     // strips lie on the grid, so that each is one kept strip of the last node
     const next = Math.min(frame.y + frame.h, (Math.floor(y / rows) + 1) * rows)
     const strip = { x: frame.x, y, w: frame.w, h: next - y }
-    await engine.withRegion(node, level, strip, (pic) => onStrip(pic, (next - frame.y) / frame.h), { grid, ...(options.signal ? { signal: options.signal } : {}) })
+    await engine.withRegion(node, level, strip, (pic) => onStrip(pic, (next - frame.y) / frame.h), {
+      grid,
+      ...(options.signal ? { signal: options.signal } : {}),
+    })
     y = next
   }
 }

@@ -64,7 +64,10 @@ export class GraphCompiler {
     this.salt = salt
     this.scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
     const cycle = findLiveCycle(artwork.layers)
-    if (cycle) throw new QuillError('live-cycle', `Layers are made out of each other in a circle: ${cycle.join(' → ')}. Give one of them another source.`, { layers: cycle })
+    if (cycle)
+      throw new QuillError('live-cycle', `Layers are made out of each other in a circle: ${cycle.join(' → ')}. Give one of them another source.`, {
+        layers: cycle,
+      })
   }
 
   /** The node of a target. Throws QuillError `unknown-layer`, `unknown-step`, `missing-photo`, `not-supported`. */
@@ -106,7 +109,13 @@ export class GraphCompiler {
   }
 
   private photo(source: { asset: string; width: number; height: number }): Node {
-    return this.intern({ kind: 'photo', key: keyOf(this.salt, 'photo', source.asset), extent: { x: 0, y: 0, w: source.width, h: source.height }, stored: false, asset: source.asset })
+    return this.intern({
+      kind: 'photo',
+      key: keyOf(this.salt, 'photo', source.asset),
+      extent: { x: 0, y: 0, w: source.width, h: source.height },
+      stored: false,
+      asset: source.asset,
+    })
   }
 
   /** All layers of a list up to `index`, composited. */
@@ -130,13 +139,31 @@ export class GraphCompiler {
     if (layer.source.type === 'below') return this.replace(below, above, mode, opacity)
     if (above.kind === 'empty') return below
     if (below.kind === 'empty' && opacity === 1) return above
-    return this.intern({ kind: 'over', key: keyOf('over', mode, opacity, below.key, above.key), extent: union(below.extent, above.extent), stored: false, mode, opacity, below, above })
+    return this.intern({
+      kind: 'over',
+      key: keyOf('over', mode, opacity, below.key, above.key),
+      extent: union(below.extent, above.extent),
+      stored: false,
+      mode,
+      opacity,
+      below,
+      above,
+    })
   }
 
   private replace(input: Node, result: Node, mode: number, opacity: number): Node {
     if (input === result || input.kind === 'empty' || opacity === 0) return input
     if (mode === 0 && opacity === 1) return result
-    return this.intern({ kind: 'replace', key: keyOf('replace', mode, opacity, input.key, result.key), extent: result.extent, stored: false, mode, opacity, input, result })
+    return this.intern({
+      kind: 'replace',
+      key: keyOf('replace', mode, opacity, input.key, result.key),
+      extent: result.extent,
+      stored: false,
+      mode,
+      opacity,
+      input,
+      result,
+    })
   }
 
   /** A layer's source and the result after each of its steps. */
@@ -182,14 +209,26 @@ export class GraphCompiler {
   private step(input: Node, use: StepUse): Node {
     const def = stepById(use.step)
     if (!use.on || input.kind === 'empty') return input
-    if (use.mask || use.span) throw new QuillError('not-supported', `The step “${def.title}” has a mask or tonal span, which this version cannot compute. The artwork is left as it is.`)
+    if (use.mask || use.span)
+      throw new QuillError(
+        'not-supported',
+        `The step “${def.title}” has a mask or tonal span, which this version cannot compute. The artwork is left as it is.`,
+      )
     const params: Record<string, unknown> = {}
     for (const [name, spec] of Object.entries(def.params)) {
       const given = use.params[name] ?? spec.default
       params[name] = spec.type === 'length' ? resolveLength(spec, given as { value: number; unit: 'px' }, this.scale) : given
     }
     if (def.kind === 'neighbourhood') input.stored = input.kind !== 'fill' && input.kind !== 'photo'
-    const result = this.intern({ kind: 'step', key: keyOf('step', this.salt, def.id, use.version, params, input.key), extent: input.extent, stored: def.kind === 'neighbourhood', def, params, input })
+    const result = this.intern({
+      kind: 'step',
+      key: keyOf('step', this.salt, def.id, use.version, params, input.key),
+      extent: input.extent,
+      stored: def.kind === 'neighbourhood',
+      def,
+      params,
+      input,
+    })
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity)
   }
 }
@@ -198,5 +237,8 @@ function refuseUnsupported(layer: Layer): void {
   const { a, b, c, d, e, f } = layer.placement
   const moved = a !== 1 || b !== 0 || c !== 0 || d !== 1 || e !== 0 || f !== 0
   const what = layer.mask ? 'a mask' : layer.span ? 'a tonal span' : moved ? 'a placement of its own' : layer.followsBelow ? '“follows below”' : null
-  if (what) throw new QuillError('not-supported', `Layer “${layer.name}” has ${what}, which this version cannot compute. The artwork is left as it is.`, { layer: layer.id })
+  if (what)
+    throw new QuillError('not-supported', `Layer “${layer.name}” has ${what}, which this version cannot compute. The artwork is left as it is.`, {
+      layer: layer.id,
+    })
 }

@@ -87,7 +87,15 @@ export class EngineHost {
       } catch (error) {
         const { code, message } = error as QuillError
         if (code !== 'cancelled') {
-          this.post({ type: 'failed', id: job.id, code: code ?? 'fault', message: error instanceof QuillError ? message : `The picture could not be computed (${message}). The artwork is safe; try again.` }, [])
+          this.post(
+            {
+              type: 'failed',
+              id: job.id,
+              code: code ?? 'fault',
+              message: error instanceof QuillError ? message : `The picture could not be computed (${message}). The artwork is safe; try again.`,
+            },
+            [],
+          )
         }
       }
       this.busy = null

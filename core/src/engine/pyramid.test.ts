@@ -6,7 +6,12 @@ import { levelCount } from './sources.ts'
 
 const asset = 'd'.repeat(64)
 
-test.each([[3, 8], [4, 8], [3, 16], [4, 16]] as const)('%d channels of %d bits come back as they went in', async (channels, depth) => {
+test.each([
+  [3, 8],
+  [4, 8],
+  [3, 16],
+  [4, 16],
+] as const)('%d channels of %d bits come back as they went in', async (channels, depth) => {
   const kernels = await loadKernels()
   const w = 700
   const h = 530

@@ -20,11 +20,7 @@ export class PyramidCutter {
   private readonly onTile: (level: number, tx: number, ty: number, payload: Uint8Array) => Promise<void>
   private readonly bands: Band[] = []
 
-  constructor(
-    kernels: Kernels,
-    shape: Omit<SourceInfo, 'levels'>,
-    onTile: (level: number, tx: number, ty: number, payload: Uint8Array) => Promise<void>,
-  ) {
+  constructor(kernels: Kernels, shape: Omit<SourceInfo, 'levels'>, onTile: (level: number, tx: number, ty: number, payload: Uint8Array) => Promise<void>) {
     this.kernels = kernels
     this.onTile = onTile
     this.info = { ...shape, levels: levelCount(shape.width, shape.height) }

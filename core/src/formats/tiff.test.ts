@@ -2,7 +2,13 @@ import sharp from 'sharp'
 import { tiffHeader } from './tiff.ts'
 
 // libtiff, through libvips, is the reader that decides
-test.each([[5, 3, 3], [70, 200, 4], [1, 64, 3], [33, 65, 4], [1, 1, 3]] as const)('%d × %d with %d channels is read by libtiff as written', async (w, h, channels) => {
+test.each([
+  [5, 3, 3],
+  [70, 200, 4],
+  [1, 64, 3],
+  [33, 65, 4],
+  [1, 1, 3],
+] as const)('%d × %d with %d channels is read by libtiff as written', async (w, h, channels) => {
   const pixels = Buffer.from(Uint8Array.from({ length: w * h * channels }, (_, i) => (i * 37) % 256))
   const file = Buffer.concat([tiffHeader(w, h, channels, 240), pixels])
   const image = sharp(file)

@@ -35,10 +35,14 @@ export class Allocator {
         return at
       }
       if (!this.onPressure?.()) {
-        throw new QuillError('out-of-memory', 'The picture engine has no memory left for this picture. Nothing is lost; close other artworks or render at a smaller size.', {
-          bytes,
-          limit: this.limit,
-        })
+        throw new QuillError(
+          'out-of-memory',
+          'The picture engine has no memory left for this picture. Nothing is lost; close other artworks or render at a smaller size.',
+          {
+            bytes,
+            limit: this.limit,
+          },
+        )
       }
     }
   }
@@ -84,7 +88,10 @@ export class Allocator {
     if (end > this.memory.buffer.byteLength) {
       const need = Math.ceil((end - this.memory.buffer.byteLength) / 65536)
       // grown by an eighth at least, so that views are not detached at every tile
-      const want = Math.min(Math.max(need, Math.ceil(this.memory.buffer.byteLength / 65536 / 8)), Math.floor((this.limit - this.memory.buffer.byteLength) / 65536))
+      const want = Math.min(
+        Math.max(need, Math.ceil(this.memory.buffer.byteLength / 65536 / 8)),
+        Math.floor((this.limit - this.memory.buffer.byteLength) / 65536),
+      )
       try {
         this.memory.grow(Math.max(need, want))
       } catch {

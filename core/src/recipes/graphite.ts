@@ -7,13 +7,21 @@ const layer = (l: Layer, more: Partial<Layer>): Layer => ({ ...l, ...more })
 const base = newLayer('Black-and-white', { type: 'open-photo' }, [newStep('black-white', {}, 'mix'), newStep('gaussian-blur', {}, 'calm')], 'base')
 
 /** The negative, blurred and dodged over it: all that is even goes to paper, edges stay as lines. */
-const lines = layer(newLayer('Pencil lines', { type: 'live', layer: 'base' }, [newStep('invert', {}, 'invert'), newStep('gaussian-blur', {}, 'width')], 'lines'), {
-  blend: 'color-dodge',
-})
+const lines = layer(
+  newLayer('Pencil lines', { type: 'live', layer: 'base' }, [newStep('invert', {}, 'invert'), newStep('gaussian-blur', {}, 'width')], 'lines'),
+  {
+    blend: 'color-dodge',
+  },
+)
 
 /** The large forms laid in with the side of the lead; lights stay bare paper. */
 const shade = layer(
-  newLayer('Shading', { type: 'live', layer: 'base' }, [newStep('gaussian-blur', {}, 'soft'), newStep('levels', { black: 8, white: 150, midtone: 1.25 }, 'lights')], 'shade'),
+  newLayer(
+    'Shading',
+    { type: 'live', layer: 'base' },
+    [newStep('gaussian-blur', {}, 'soft'), newStep('levels', { black: 8, white: 150, midtone: 1.25 }, 'lights')],
+    'shade',
+  ),
   { blend: 'multiply' },
 )
 
@@ -36,10 +44,48 @@ export const graphite: Recipe = {
       kind: { type: 'number', min: 0, max: 100, step: 1, low: 'Fine', high: 'Tonal' },
       default: 45,
       drives: [
-        { layer: 'lines', step: 'width', param: 'sigma', unit: '%', map: [[0, 0.1], [30, 0.3], [60, 0.9], [100, 2.6]] },
-        { layer: 'base', step: 'calm', param: 'sigma', unit: '%', map: [[0, 0.03], [100, 0.09]] },
-        { layer: 'shade', step: null, param: 'opacity', map: [[0, 0.06], [45, 0.34], [100, 0.62]] },
-        { layer: 'shade', step: 'soft', param: 'sigma', unit: '%', map: [[0, 0.08], [100, 0.22]] },
+        {
+          layer: 'lines',
+          step: 'width',
+          param: 'sigma',
+          unit: '%',
+          map: [
+            [0, 0.1],
+            [30, 0.3],
+            [60, 0.9],
+            [100, 2.6],
+          ],
+        },
+        {
+          layer: 'base',
+          step: 'calm',
+          param: 'sigma',
+          unit: '%',
+          map: [
+            [0, 0.03],
+            [100, 0.09],
+          ],
+        },
+        {
+          layer: 'shade',
+          step: null,
+          param: 'opacity',
+          map: [
+            [0, 0.06],
+            [45, 0.34],
+            [100, 0.62],
+          ],
+        },
+        {
+          layer: 'shade',
+          step: 'soft',
+          param: 'sigma',
+          unit: '%',
+          map: [
+            [0, 0.08],
+            [100, 0.22],
+          ],
+        },
       ],
     },
     {
@@ -49,8 +95,26 @@ export const graphite: Recipe = {
       kind: { type: 'number', min: 0, max: 100, step: 1, low: 'Light', high: 'Dark' },
       default: 50,
       drives: [
-        { layer: 'values', step: 'dark', param: 'midtone', map: [[0, 1.15], [50, 0.72], [100, 0.32]] },
-        { layer: 'values', step: 'dark', param: 'black', map: [[0, 0], [50, 22], [100, 60]] },
+        {
+          layer: 'values',
+          step: 'dark',
+          param: 'midtone',
+          map: [
+            [0, 1.15],
+            [50, 0.72],
+            [100, 0.32],
+          ],
+        },
+        {
+          layer: 'values',
+          step: 'dark',
+          param: 'black',
+          map: [
+            [0, 0],
+            [50, 22],
+            [100, 60],
+          ],
+        },
       ],
     },
     {
@@ -60,9 +124,36 @@ export const graphite: Recipe = {
       kind: { type: 'number', min: 0, max: 100, step: 1, low: 'Hard', high: 'Soft' },
       default: 60,
       drives: [
-        { layer: 'values', step: 'dark', param: 'outBlack', map: [[0, 112], [60, 26], [100, 0]] },
-        { layer: 'values', step: 'tooth', param: 'strength', map: [[0, 0.12], [60, 0.27], [100, 0.5]] },
-        { layer: 'values', step: 'tooth', param: 'pressure', map: [[0, 0.12], [60, 0.42], [100, 0.6]] },
+        {
+          layer: 'values',
+          step: 'dark',
+          param: 'outBlack',
+          map: [
+            [0, 112],
+            [60, 26],
+            [100, 0],
+          ],
+        },
+        {
+          layer: 'values',
+          step: 'tooth',
+          param: 'strength',
+          map: [
+            [0, 0.12],
+            [60, 0.27],
+            [100, 0.5],
+          ],
+        },
+        {
+          layer: 'values',
+          step: 'tooth',
+          param: 'pressure',
+          map: [
+            [0, 0.12],
+            [60, 0.42],
+            [100, 0.6],
+          ],
+        },
       ],
     },
     {
@@ -81,8 +172,24 @@ export const graphite: Recipe = {
       },
       default: 'panchromatic',
       drives: [
-        { layer: 'base', step: 'mix', param: 'emulsion', choose: { panchromatic: 'panchromatic', orthochromatic: 'orthochromatic', 'red-filter': 'panchromatic', 'green-filter': 'panchromatic', 'blue-filter': 'panchromatic' } },
-        { layer: 'base', step: 'mix', param: 'filter', choose: { panchromatic: 'none', orthochromatic: 'none', 'red-filter': 'red', 'green-filter': 'green', 'blue-filter': 'blue' } },
+        {
+          layer: 'base',
+          step: 'mix',
+          param: 'emulsion',
+          choose: {
+            panchromatic: 'panchromatic',
+            orthochromatic: 'orthochromatic',
+            'red-filter': 'panchromatic',
+            'green-filter': 'panchromatic',
+            'blue-filter': 'panchromatic',
+          },
+        },
+        {
+          layer: 'base',
+          step: 'mix',
+          param: 'filter',
+          choose: { panchromatic: 'none', orthochromatic: 'none', 'red-filter': 'red', 'green-filter': 'green', 'blue-filter': 'blue' },
+        },
       ],
     },
   ],

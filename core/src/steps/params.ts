@@ -60,11 +60,35 @@ export const length = (s: Given<LengthSpec, 'feel'>): LengthSpec => ({ feel: 'ev
 /** A plain number. */
 export const number = (s: Given<NumberSpec, 'feel' | 'unit'>): NumberSpec => ({ feel: 'even', unit: '', ...s, type: 'number' })
 /** A share 0…1, shown in per cent. */
-export const share = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({ feel: 'even', min: 0, max: 1, step: 0.01, ...s, unit: '%', type: 'number' })
+export const share = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({
+  feel: 'even',
+  min: 0,
+  max: 1,
+  step: 0.01,
+  ...s,
+  unit: '%',
+  type: 'number',
+})
 /** A tone on the 0–255 scale of the trade. */
-export const tone = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({ feel: 'even', min: 0, max: 255, step: 1, ...s, unit: 'tone', type: 'number' })
+export const tone = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({
+  feel: 'even',
+  min: 0,
+  max: 255,
+  step: 1,
+  ...s,
+  unit: 'tone',
+  type: 'number',
+})
 /** An angle in degrees, counter-clockwise from the right. */
-export const angle = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({ feel: 'even', min: -180, max: 180, step: 1, ...s, unit: '°', type: 'number' })
+export const angle = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'step'>): NumberSpec => ({
+  feel: 'even',
+  min: -180,
+  max: 180,
+  step: 1,
+  ...s,
+  unit: '°',
+  type: 'number',
+})
 /** One of several named ways. */
 export const choice = <const V extends string>(s: Omit<ChoiceSpec<V>, 'type'>): ChoiceSpec<V> => ({ ...s, type: 'choice' })
 /** A tone curve through points (0…1 each way). */

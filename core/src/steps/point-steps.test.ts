@@ -50,7 +50,8 @@ describe('black-and-white', () => {
 
   test('by an emulsion in linear light; white stays white, greys stay as they are', async () => {
     const [wr, wg, wb] = emulsionWeights('orthochromatic', 'yellow')
-    const want = (r: number, g: number, b: number) => linearToSrgb(wr * srgbToLinear(r, Math.pow) + wg * srgbToLinear(g, Math.pow) + wb * srgbToLinear(b, Math.pow), Math.pow)
+    const want = (r: number, g: number, b: number) =>
+      linearToSrgb(wr * srgbToLinear(r, Math.pow) + wg * srgbToLinear(g, Math.pow) + wb * srgbToLinear(b, Math.pow), Math.pow)
     // the encoding table has 65536 steps of the root of light: at most 13 codes apart in the deepest darks
     expect(worst(await through(['black-white', { emulsion: 'orthochromatic', filter: 'yellow' }]), want)).toBeLessThan(14)
     for (const e of ['panchromatic', 'orthochromatic', 'blue-sensitive'] as const) {
@@ -74,10 +75,12 @@ test('invert', async () => {
 })
 
 test('levels: black 50, midtone 0.60 as in the trade', async () => {
-  expect(worst(await through(['levels', { black: 50, midtone: 0.6, white: 240, outBlack: 10, outWhite: 250 }]), (r) => {
-    const t = Math.min(1, Math.max(0, (r * 255 - 50) / 190))
-    return (10 + 240 * t ** (1 / 0.6)) / 255
-  })).toBeLessThan(1)
+  expect(
+    worst(await through(['levels', { black: 50, midtone: 0.6, white: 240, outBlack: 10, outWhite: 250 }]), (r) => {
+      const t = Math.min(1, Math.max(0, (r * 255 - 50) / 190))
+      return (10 + 240 * t ** (1 / 0.6)) / 255
+    }),
+  ).toBeLessThan(1)
 })
 
 test('brightness and contrast: a line through mid-grey', async () => {
@@ -93,12 +96,29 @@ test('threshold cuts at its level on BT.709 luma, softly when asked', async () =
 })
 
 test('steps in a row are one composed table and still round as if each were stored', async () => {
-  const one = await through(['levels', { midtone: 0.7 }], ['invert'], ['curves', { points: [[0, 0.1], [0.4, 0.7], [1, 0.9]] }])
+  const one = await through(
+    ['levels', { midtone: 0.7 }],
+    ['invert'],
+    [
+      'curves',
+      {
+        points: [
+          [0, 0.1],
+          [0.4, 0.7],
+          [1, 0.9],
+        ],
+      },
+    ],
+  )
   // the same with a step between that stores its input
   const stored = await through(['levels', { midtone: 0.7 }], ['gaussian-blur', { sigma: { value: 0.2, unit: 'px' } }])
   const alone = await through(['levels', { midtone: 0.7 }])
   expect(one.length).toBe(stored.length)
-  const curve = monotoneCubic([[0, 0.1], [0.4, 0.7], [1, 0.9]])
+  const curve = monotoneCubic([
+    [0, 0.1],
+    [0.4, 0.7],
+    [1, 0.9],
+  ])
   for (let i = 0; i < one.length; i++) if (i % 4 !== 3) expect(one[i]).toBe(Math.floor(curve((65535 - alone[i]!) / 65535) * 65535 + 0.5))
 })
 
@@ -119,7 +139,10 @@ describe('the curve', () => {
   })
 
   test('two points are a straight line', () => {
-    const f = monotoneCubic([[0, 0], [1, 1]])
+    const f = monotoneCubic([
+      [0, 0],
+      [1, 1],
+    ])
     for (let i = 0; i <= 100; i++) expect(f(i / 100)).toBeCloseTo(i / 100, 12)
   })
 })

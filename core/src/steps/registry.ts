@@ -17,6 +17,7 @@ const byId = new Map(steps.map((s) => [s.id, s]))
 /** The step with this id. Throws `unknown-step`. */
 export function stepById(id: string): AnyStep {
   const step = byId.get(id)
-  if (!step) throw new QuillError('unknown-step', `There is no step called “${id}”. Steps are: ${[...byId.keys()].join(', ')}.`, { id, valid: [...byId.keys()] })
+  if (!step)
+    throw new QuillError('unknown-step', `There is no step called “${id}”. Steps are: ${[...byId.keys()].join(', ')}.`, { id, valid: [...byId.keys()] })
   return step
 }

@@ -34,7 +34,8 @@ export function testPicture(width: number, height: number, channels: 3 | 4 = 3, 
   return out
 }
 
-export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheBytes?: number) => new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), cacheBytes)
+export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheBytes?: number) =>
+  new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), cacheBytes)
 
 /** Computes a target of an artwork whole (or a region at a level) and copies it out: RGBA16. */
 export async function compute(

@@ -22,7 +22,8 @@ export class AccountsService {
     try {
       return await Account.create({ name, email, passwordHash })
     } catch (error) {
-      if (error instanceof UniqueConstraintError) throw new ProblemException(409, 'email-taken', 'Already signed up', 'There is already an account with this e-mail address. Sign in instead.')
+      if (error instanceof UniqueConstraintError)
+        throw new ProblemException(409, 'email-taken', 'Already signed up', 'There is already an account with this e-mail address. Sign in instead.')
       throw error
     }
   }
@@ -32,7 +33,8 @@ export class AccountsService {
     // the same work and the same answer whether the address or the password is wrong
     this.nobody ??= hash(randomBytes(16).toString('hex'))
     const right = await verify(account?.passwordHash ?? (await this.nobody), password)
-    if (!account?.passwordHash || !right) throw new ProblemException(401, 'sign-in-failed', 'Not signed in', 'E-mail address or password is not right. Check both and try again.')
+    if (!account?.passwordHash || !right)
+      throw new ProblemException(401, 'sign-in-failed', 'Not signed in', 'E-mail address or password is not right. Check both and try again.')
     return account
   }
 

@@ -37,7 +37,12 @@ export class SessionGuard implements CanActivate {
     const account = token ? await this.accounts.whose(token) : null
     if (account) request.account = account
     if (account || this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()])) return true
-    throw new ProblemException(401, 'not-signed-in', 'Not signed in', 'You are not signed in, or the session has ended. Sign in; unsaved changes stay in this browser.')
+    throw new ProblemException(
+      401,
+      'not-signed-in',
+      'Not signed in',
+      'You are not signed in, or the session has ended. Sign in; unsaved changes stay in this browser.',
+    )
   }
 }
 

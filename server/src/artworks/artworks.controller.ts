@@ -36,7 +36,11 @@ export class ArtworksController {
   }
 
   @Put(':id')
-  save(@Me() me: Account, @Param('id', idOf('artwork')) id: string, @Body(checked(saveArtworkSchema)) body: z.output<typeof saveArtworkSchema>): Promise<Saved> {
+  save(
+    @Me() me: Account,
+    @Param('id', idOf('artwork')) id: string,
+    @Body(checked(saveArtworkSchema)) body: z.output<typeof saveArtworkSchema>,
+  ): Promise<Saved> {
     return this.artworks.save(me.id, id, body.revision, body.document)
   }
 

@@ -9,7 +9,15 @@ import { notFound, ProblemException } from '../problems/problem.ts'
 import type { PictureThreads } from '../workers/picture-threads.ts'
 
 export function head(a: Artwork): ArtworkHead {
-  return { id: a.id, title: a.title, revision: a.revision, width: a.width, height: a.height, createdAt: a.createdAt.toISOString(), updatedAt: a.updatedAt.toISOString() }
+  return {
+    id: a.id,
+    title: a.title,
+    revision: a.revision,
+    width: a.width,
+    height: a.height,
+    createdAt: a.createdAt.toISOString(),
+    updatedAt: a.updatedAt.toISOString(),
+  }
 }
 export function whole(a: Artwork): ArtworkAnswer {
   return { ...head(a), document: JSON.parse(a.document) as unknown }
@@ -47,7 +55,8 @@ export class ArtworksService {
   private async checked(accountId: string, json: unknown): Promise<Document> {
     const document = loadArtwork(json)
     for (const asset of assetsOf(document)) {
-      if (!(await this.photos.owns(accountId, asset))) throw new QuillError('missing-photo', 'A photo of this artwork is not among yours. Nothing was saved; add the photo to the desk first.')
+      if (!(await this.photos.owns(accountId, asset)))
+        throw new QuillError('missing-photo', 'A photo of this artwork is not among yours. Nothing was saved; add the photo to the desk first.')
     }
     return document
   }
@@ -76,7 +85,13 @@ export class ArtworksService {
     )
     if (changed === 0) {
       const now = await this.find(accountId, id)
-      throw new ProblemException(409, 'saved-elsewhere', 'Changed elsewhere', 'This artwork was changed elsewhere meanwhile. Nothing is lost: keep your version as a copy, or take the newer one.', { revision: now.revision, updatedAt: now.updatedAt.toISOString() })
+      throw new ProblemException(
+        409,
+        'saved-elsewhere',
+        'Changed elsewhere',
+        'This artwork was changed elsewhere meanwhile. Nothing is lost: keep your version as a copy, or take the newer one.',
+        { revision: now.revision, updatedAt: now.updatedAt.toISOString() },
+      )
     }
     return { revision: revision + 1, updatedAt: updatedAt.toISOString() }
   }
@@ -109,5 +124,4 @@ export class ArtworksService {
   pyramidsOf(document: Document): Record<string, string> {
     return Object.fromEntries(assetsOf(document).map((a) => [a, this.store.pyramid(a)]))
   }
-
 }

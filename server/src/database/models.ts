@@ -78,29 +78,62 @@ export function defineModels(sequelize: Sequelize): void {
     { id, name: DataTypes.STRING(80), email: DataTypes.STRING(254), passwordHash: { type: DataTypes.STRING(200), allowNull: true }, createdAt: created() },
     { ...common, tableName: 'accounts' },
   )
-  Session.init({ tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, accountId: owner, expiresAt: DataTypes.DATE(3) }, { ...common, tableName: 'sessions' })
+  Session.init(
+    { tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, accountId: owner, expiresAt: DataTypes.DATE(3) },
+    { ...common, tableName: 'sessions' },
+  )
   Photo.init(
     {
-      id, accountId: owner, name: DataTypes.STRING(255), asset: DataTypes.CHAR(64), width: DataTypes.INTEGER, height: DataTypes.INTEGER,
-      depth: DataTypes.INTEGER, alpha: DataTypes.BOOLEAN, bytes: DataTypes.INTEGER, createdAt: created(), deletedAt: { type: DataTypes.DATE(3), allowNull: true },
+      id,
+      accountId: owner,
+      name: DataTypes.STRING(255),
+      asset: DataTypes.CHAR(64),
+      width: DataTypes.INTEGER,
+      height: DataTypes.INTEGER,
+      depth: DataTypes.INTEGER,
+      alpha: DataTypes.BOOLEAN,
+      bytes: DataTypes.INTEGER,
+      createdAt: created(),
+      deletedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'photos' },
   )
   Artwork.init(
     {
-      id, accountId: owner, title: DataTypes.STRING(200), document: DataTypes.TEXT('long'), revision: { type: DataTypes.INTEGER, defaultValue: 1 },
-      width: DataTypes.INTEGER, height: DataTypes.INTEGER, createdAt: created(), updatedAt: created(), deletedAt: { type: DataTypes.DATE(3), allowNull: true },
+      id,
+      accountId: owner,
+      title: DataTypes.STRING(200),
+      document: DataTypes.TEXT('long'),
+      revision: { type: DataTypes.INTEGER, defaultValue: 1 },
+      width: DataTypes.INTEGER,
+      height: DataTypes.INTEGER,
+      createdAt: created(),
+      updatedAt: created(),
+      deletedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'artworks' },
   )
   Render.init(
     {
-      id, accountId: owner, artworkId: { type: DataTypes.UUID, allowNull: true }, title: DataTypes.STRING(200), document: DataTypes.TEXT('long'),
-      format: DataTypes.STRING(10), quality: DataTypes.INTEGER, ppi: { type: DataTypes.INTEGER, allowNull: true }, longSide: { type: DataTypes.INTEGER, allowNull: true },
-      state: { type: DataTypes.STRING(12), defaultValue: 'waiting' }, progress: { type: DataTypes.FLOAT, defaultValue: 0 },
-      width: { type: DataTypes.INTEGER, allowNull: true }, height: { type: DataTypes.INTEGER, allowNull: true }, bytes: { type: DataTypes.BIGINT, allowNull: true },
-      message: { type: DataTypes.TEXT, allowNull: true }, leaseUntil: { type: DataTypes.DATE(3), allowNull: true }, cancelAsked: { type: DataTypes.BOOLEAN, defaultValue: false },
-      createdAt: created(), finishedAt: { type: DataTypes.DATE(3), allowNull: true },
+      id,
+      accountId: owner,
+      artworkId: { type: DataTypes.UUID, allowNull: true },
+      title: DataTypes.STRING(200),
+      document: DataTypes.TEXT('long'),
+      format: DataTypes.STRING(10),
+      quality: DataTypes.INTEGER,
+      ppi: { type: DataTypes.INTEGER, allowNull: true },
+      longSide: { type: DataTypes.INTEGER, allowNull: true },
+      state: { type: DataTypes.STRING(12), defaultValue: 'waiting' },
+      progress: { type: DataTypes.FLOAT, defaultValue: 0 },
+      width: { type: DataTypes.INTEGER, allowNull: true },
+      height: { type: DataTypes.INTEGER, allowNull: true },
+      bytes: { type: DataTypes.BIGINT, allowNull: true },
+      message: { type: DataTypes.TEXT, allowNull: true },
+      leaseUntil: { type: DataTypes.DATE(3), allowNull: true },
+      cancelAsked: { type: DataTypes.BOOLEAN, defaultValue: false },
+      createdAt: created(),
+      finishedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'renders' },
   )

@@ -18,7 +18,9 @@ export class DocsController {
   @Header('Content-Type', 'text/html; charset=utf-8')
   page(): string {
     const shape = (title: string, schema: z.ZodType | undefined, io: 'input' | 'output') =>
-      schema ? `<details><summary>${title}</summary><pre>${escape(JSON.stringify(z.toJSONSchema(schema, { io, unrepresentable: 'any' }), null, 2))}</pre></details>` : ''
+      schema
+        ? `<details><summary>${title}</summary><pre>${escape(JSON.stringify(z.toJSONSchema(schema, { io, unrepresentable: 'any' }), null, 2))}</pre></details>`
+        : ''
     const rows = routes.map(
       (r) =>
         `<section><h3><code>${r.method.toUpperCase()} ${escape(r.path)}</code></h3><p>${escape(r.summary)}. Answers ${r.status}${r.problems?.length ? `, or problem details with ${r.problems.join(', ')}` : ''}.${r.open ? ' Needs no session.' : ''}</p>${shape('Request', r.body, 'input')}${shape('Answer', r.answer, 'output')}</section>`,

@@ -17,7 +17,12 @@ export interface PhotoFacts {
   format: string
 }
 
-const spoilt = (why: string) => new QuillError('photo-spoilt', `The picture is damaged or cut off and cannot be read to its end. Nothing was added; export or copy it again and add it once more.`, { why })
+const spoilt = (why: string) =>
+  new QuillError(
+    'photo-spoilt',
+    `The picture is damaged or cut off and cannot be read to its end. Nothing was added; export or copy it again and add it once more.`,
+    { why },
+  )
 
 /** SHA-256 of a file, in hexadecimal. */
 export async function hashFile(path: string): Promise<string> {
@@ -34,20 +39,34 @@ export async function inspect(path: string): Promise<Metadata> {
   const { size } = await stat(path)
   if (size === 0) throw new QuillError('photo-empty', 'The file is empty (0 bytes). Nothing was added; check that it was copied whole.')
   if (size > MAX_BYTES) {
-    throw new QuillError('photo-too-large', `The file has ${Math.ceil(size / 2 ** 20)} MB; photos may have up to ${MAX_BYTES / 2 ** 20} MB. Nothing was added; save it smaller or as JPEG.`, { size })
+    throw new QuillError(
+      'photo-too-large',
+      `The file has ${Math.ceil(size / 2 ** 20)} MB; photos may have up to ${MAX_BYTES / 2 ** 20} MB. Nothing was added; save it smaller or as JPEG.`,
+      { size },
+    )
   }
   let meta: Metadata
   try {
     meta = await sharp(path, { limitInputPixels: false }).metadata()
   } catch {
-    throw new QuillError('photo-not-a-picture', 'This file is not a picture that can be read. Nothing was added; photos may be JPEG, PNG, TIFF, WebP, AVIF or GIF.')
+    throw new QuillError(
+      'photo-not-a-picture',
+      'This file is not a picture that can be read. Nothing was added; photos may be JPEG, PNG, TIFF, WebP, AVIF or GIF.',
+    )
   }
   if (!(READABLE as readonly string[]).includes(meta.format)) {
-    throw new QuillError('photo-not-a-picture', `A file of the kind “${meta.format}” cannot be used as a photo. Nothing was added; photos may be JPEG, PNG, TIFF, WebP, AVIF or GIF.`)
+    throw new QuillError(
+      'photo-not-a-picture',
+      `A file of the kind “${meta.format}” cannot be used as a photo. Nothing was added; photos may be JPEG, PNG, TIFF, WebP, AVIF or GIF.`,
+    )
   }
   const megapixels = (meta.width * meta.height) / 1e6
   if (megapixels > MAX_MEGAPIXELS) {
-    throw new QuillError('photo-too-large', `The picture has ${Math.ceil(megapixels)} megapixels (${meta.width} × ${meta.height}); photos may have up to ${MAX_MEGAPIXELS}. Nothing was added; save it smaller.`, { megapixels })
+    throw new QuillError(
+      'photo-too-large',
+      `The picture has ${Math.ceil(megapixels)} megapixels (${meta.width} × ${meta.height}); photos may have up to ${MAX_MEGAPIXELS}. Nothing was added; save it smaller.`,
+      { megapixels },
+    )
   }
   return meta
 }
@@ -116,5 +135,9 @@ export async function cutPyramid(kernels: Kernels, path: string, out: string, sc
 
 /** A small picture of a photo as WebP, long side at most `longSide`. */
 export async function smallCopy(path: string, longSide: number): Promise<Buffer> {
-  return sharp(path, { limitInputPixels: false }).autoOrient().resize(longSide, longSide, { fit: 'inside', withoutEnlargement: true }).webp({ quality: 82 }).toBuffer()
+  return sharp(path, { limitInputPixels: false })
+    .autoOrient()
+    .resize(longSide, longSide, { fit: 'inside', withoutEnlargement: true })
+    .webp({ quality: 82 })
+    .toBuffer()
 }

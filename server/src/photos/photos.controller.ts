@@ -40,7 +40,12 @@ export class PhotosController {
   async add(@Me() me: Account, @Query('name', checked(nameSchema, 'The name')) name: string, @Req() request: Request): Promise<PhotoAnswer> {
     const declared = Number(request.headers['content-length'] ?? 0)
     if (declared > MAX_BYTES) {
-      throw new ProblemException(413, 'photo-too-large', 'Too large', `The file has ${Math.ceil(declared / 2 ** 20)} MB; photos may have up to ${MAX_BYTES / 2 ** 20} MB. Nothing was added; save it smaller or as JPEG.`)
+      throw new ProblemException(
+        413,
+        'photo-too-large',
+        'Too large',
+        `The file has ${Math.ceil(declared / 2 ** 20)} MB; photos may have up to ${MAX_BYTES / 2 ** 20} MB. Nothing was added; save it smaller or as JPEG.`,
+      )
     }
     return photoAnswer(await this.photos.add(me.id, name, request))
   }

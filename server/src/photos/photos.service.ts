@@ -16,7 +16,17 @@ import type { Store } from './store.ts'
 export const SMALL_SIZES = [320, 1280] as const
 
 export function photoAnswer(p: Photo): PhotoAnswer {
-  return { id: p.id, name: p.name, asset: p.asset, width: p.width, height: p.height, depth: p.depth as 8 | 16, alpha: p.alpha, bytes: p.bytes, createdAt: p.createdAt.toISOString() }
+  return {
+    id: p.id,
+    name: p.name,
+    asset: p.asset,
+    width: p.width,
+    height: p.height,
+    depth: p.depth as 8 | 16,
+    alpha: p.alpha,
+    bytes: p.bytes,
+    createdAt: p.createdAt.toISOString(),
+  }
 }
 
 /** Photos: taken in as a stream, decoded once, kept by content. */
@@ -56,7 +66,11 @@ export class PhotosService implements OnModuleDestroy {
         async function* (chunks) {
           for await (const chunk of chunks as AsyncIterable<Buffer>) {
             bytes += chunk.length
-            if (bytes > MAX_BYTES) throw new QuillError('photo-too-large', `The file has more than ${MAX_BYTES / 2 ** 20} MB; photos may have up to that. Nothing was added; save it smaller or as JPEG.`)
+            if (bytes > MAX_BYTES)
+              throw new QuillError(
+                'photo-too-large',
+                `The file has more than ${MAX_BYTES / 2 ** 20} MB; photos may have up to that. Nothing was added; save it smaller or as JPEG.`,
+              )
             hash.update(chunk)
             yield chunk
           }
@@ -75,7 +89,16 @@ export class PhotosService implements OnModuleDestroy {
         await file.close()
         await rename(pyramid, this.store.pyramid(asset))
         await rename(part, this.store.original(asset))
-        return await Photo.create({ accountId, name: name.slice(0, 255), asset, width: facts.width, height: facts.height, depth: facts.depth, alpha: facts.channels === 4, bytes })
+        return await Photo.create({
+          accountId,
+          name: name.slice(0, 255),
+          asset,
+          width: facts.width,
+          height: facts.height,
+          depth: facts.depth,
+          alpha: facts.channels === 4,
+          bytes,
+        })
       } finally {
         await rm(pyramid, { force: true })
       }

@@ -70,7 +70,8 @@ export class PyramidFile {
       const { size } = await file.stat()
       const end = Buffer.alloc(8)
       await file.read(end, 0, 8, Math.max(0, size - 8))
-      if (end.readUInt32LE(4) !== MAGIC) throw new QuillError('source-unreadable', 'The stored pixels of this photo are damaged. The artwork is safe; add the photo again.')
+      if (end.readUInt32LE(4) !== MAGIC)
+        throw new QuillError('source-unreadable', 'The stored pixels of this photo are damaged. The artwork is safe; add the photo again.')
       const json = Buffer.alloc(end.readUInt32LE(0))
       await file.read(json, 0, json.length, size - 8 - json.length)
       return new PyramidFile(file, JSON.parse(json.toString()) as Index)
@@ -120,7 +121,12 @@ export class PyramidFiles implements SourceReader {
     let file = this.open.get(asset)
     if (!file) {
       const path = this.pathOf(asset)
-      const missing = () => new QuillError('missing-photo', 'A photo of this artwork is no longer there. The artwork is safe; add the photo again, or give the layer another source.', { asset })
+      const missing = () =>
+        new QuillError(
+          'missing-photo',
+          'A photo of this artwork is no longer there. The artwork is safe; add the photo again, or give the layer another source.',
+          { asset },
+        )
       file = path
         ? PyramidFile.open(path).catch((error: NodeJS.ErrnoException) => {
             throw error.code === 'ENOENT' ? missing() : error

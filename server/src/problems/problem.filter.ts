@@ -4,31 +4,39 @@ import type { Request, Response } from 'express'
 import { ConnectionError, DatabaseError } from 'sequelize'
 import { ProblemException, statusOf } from './problem.ts'
 
-const DISK_FULL = 'The disk of the server is full. What was saved before is safe, and this change stays in your browser; make room on the server, then save again.'
+const DISK_FULL =
+  'The disk of the server is full. What was saved before is safe, and this change stays in your browser; make room on the server, then save again.'
 
 /** Turns whatever was thrown into problem details. */
 export function problemFrom(error: unknown): ProblemException | null {
   if (error instanceof ProblemException) return error
   if (error instanceof QuillError) return new ProblemException(statusOf[error.code] ?? 500, error.code, 'Not possible', error.message)
   if (error instanceof ConnectionError || (error as { name?: string })?.name === 'SequelizeConnectionAcquireTimeoutError') {
-    return new ProblemException(503, 'database-away', 'The database does not answer', 'The database does not answer just now. What was saved before is safe, and unsaved changes stay in your browser; it is tried again by itself.')
+    return new ProblemException(
+      503,
+      'database-away',
+      'The database does not answer',
+      'The database does not answer just now. What was saved before is safe, and unsaved changes stay in your browser; it is tried again by itself.',
+    )
   }
   const code = (error as NodeJS.ErrnoException)?.code
   if (code === 'ENOSPC') return new ProblemException(507, 'disk-full', 'Disk full', DISK_FULL)
   if (error instanceof DatabaseError) {
     const { errno } = error.original as { errno?: number }
     // ER_DISK_FULL, ER_RECORD_FILE_FULL, and the operating system's "no space left"
-    if (errno === 1021 || errno === 1114 || /Errcode: 28|No space left/.test(error.message)) return new ProblemException(507, 'disk-full', 'Disk full', DISK_FULL)
+    if (errno === 1021 || errno === 1114 || /Errcode: 28|No space left/.test(error.message))
+      return new ProblemException(507, 'disk-full', 'Disk full', DISK_FULL)
   }
   if (error instanceof HttpException) {
     const status = error.getStatus()
     if (status === 404) return new ProblemException(404, 'not-found', 'Not found', 'There is nothing at this address.')
     if (status === 429) return new ProblemException(429, 'too-many', 'Too many tries', 'Too many tries in a short time. Wait a minute, then try again.')
+    // Nest wraps the body parser's failures
+    if (status === 400 && /JSON/.test(error.message))
+      return new ProblemException(400, 'not-json', 'Not JSON', 'The request is not valid JSON. Nothing was changed.')
+    if (status === 413) return new ProblemException(413, 'too-large', 'Too large', 'The request is larger than is taken. Nothing was changed.')
     return new ProblemException(status, 'refused', 'Refused', error.message)
   }
-  const { type, status } = (error ?? {}) as { type?: string; status?: number }
-  if (type === 'entity.parse.failed') return new ProblemException(400, 'not-json', 'Not JSON', 'The request is not valid JSON.')
-  if (type === 'entity.too.large' || status === 413) return new ProblemException(413, 'too-large', 'Too large', 'The request is larger than is taken. Nothing was changed.')
   return null
 }
 
@@ -43,7 +51,12 @@ export class ProblemFilter implements ExceptionFilter {
     let problem = problemFrom(error)
     if (!problem) {
       this.log.error(`${request.method} ${request.path}`, error instanceof Error ? error.stack : String(error))
-      problem = new ProblemException(500, 'fault', 'A fault of the program', 'Something went wrong on the server that should not have. What was saved before is safe; try again, and tell us if it happens twice.')
+      problem = new ProblemException(
+        500,
+        'fault',
+        'A fault of the program',
+        'Something went wrong on the server that should not have. What was saved before is safe; try again, and tell us if it happens twice.',
+      )
     }
     if (response.headersSent) {
       response.end()

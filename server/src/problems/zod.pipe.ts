@@ -9,7 +9,9 @@ export function checked<T>(schema: z.ZodType<T>, what = 'The request'): PipeTran
     transform(value) {
       const parsed = schema.safeParse(value)
       if (parsed.success) return parsed.data
-      throw new ProblemException(400, 'request-invalid', 'Not as expected', `${what} is not as expected: ${explainZod(parsed.error)}. Nothing was changed.`, { issues: parsed.error.issues.map(({ path, message }) => ({ path: path.join('.'), message })) })
+      throw new ProblemException(400, 'request-invalid', 'Not as expected', `${what} is not as expected: ${explainZod(parsed.error)}. Nothing was changed.`, {
+        issues: parsed.error.issues.map(({ path, message }) => ({ path: path.join('.'), message })),
+      })
     },
   }
 }

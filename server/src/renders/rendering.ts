@@ -1,7 +1,15 @@
 import { open, rename, rm } from 'node:fs/promises'
 import {
-  atLevel, Engine, GraphCompiler, QuillError, renderStrips, tiffHeader,
-  type Artwork, type Kernels, type Signal, type SourceReader,
+  atLevel,
+  Engine,
+  GraphCompiler,
+  QuillError,
+  renderStrips,
+  tiffHeader,
+  type Artwork,
+  type Kernels,
+  type Signal,
+  type SourceReader,
 } from '@nimble-quill/core'
 import sharp from 'sharp'
 
@@ -62,14 +70,17 @@ export async function renderToFile(engine: Engine, artwork: Artwork, out: string
           // encoding is about a tenth of the work
           options.onProgress?.(done * 0.9)
         },
-        { ...(options.signal ? { signal: options.signal } : {}) },
+        options.signal ? { signal: options.signal } : {},
       )
     } finally {
       await file.close()
     }
     let picture = sharp(plain, { limitInputPixels: false, sequentialRead: true }).withMetadata({ density: ppi })
     if (options.longSide) picture = picture.resize(options.longSide, options.longSide, { fit: 'inside', withoutEnlargement: true, kernel: 'lanczos3' })
-    picture = options.format === 'png' ? picture.png({ compressionLevel: 6 }) : picture.jpeg({ quality: options.quality ?? 90, chromaSubsampling: '4:4:4', mozjpeg: false })
+    picture =
+      options.format === 'png'
+        ? picture.png({ compressionLevel: 6 })
+        : picture.jpeg({ quality: options.quality ?? 90, chromaSubsampling: '4:4:4', mozjpeg: false })
     const { width, height } = await picture.toFile(encoded)
     if (options.signal?.cancelled) throw new QuillError('cancelled', 'Stopped.')
     await rename(encoded, out)

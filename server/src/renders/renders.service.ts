@@ -19,8 +19,18 @@ const NEWS_EVERY = 150
 
 export function renderAnswer(r: Render): RenderAnswer {
   return {
-    id: r.id, artwork: r.artworkId, title: r.title, format: r.format, state: r.state, progress: r.progress, width: r.width, height: r.height,
-    bytes: r.bytes === null ? null : Number(r.bytes), message: r.message, createdAt: r.createdAt.toISOString(), finishedAt: r.finishedAt?.toISOString() ?? null,
+    id: r.id,
+    artwork: r.artworkId,
+    title: r.title,
+    format: r.format,
+    state: r.state,
+    progress: r.progress,
+    width: r.width,
+    height: r.height,
+    bytes: r.bytes === null ? null : Number(r.bytes),
+    message: r.message,
+    createdAt: r.createdAt.toISOString(),
+    finishedAt: r.finishedAt?.toISOString() ?? null,
   }
 }
 
@@ -73,8 +83,14 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
   async add(accountId: string, ask: z.output<typeof createRenderSchema>): Promise<Render> {
     const artwork = await this.artworks.find(accountId, ask.artwork)
     const render = await Render.create({
-      accountId, artworkId: artwork.id, title: artwork.title, document: artwork.document,
-      format: ask.format, quality: ask.quality, ppi: ask.ppi ?? null, longSide: ask.longSide ?? null,
+      accountId,
+      artworkId: artwork.id,
+      title: artwork.title,
+      document: artwork.document,
+      format: ask.format,
+      quality: ask.quality,
+      ppi: ask.ppi ?? null,
+      longSide: ask.longSide ?? null,
     })
     this.tell(render)
     void this.look()
@@ -94,7 +110,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
 
   async remove(accountId: string, id: string): Promise<void> {
     const render = await this.find(accountId, id)
-    if (render.state === 'waiting' || render.state === 'running') throw new ProblemException(409, 'still-running', 'Still running', 'This render is not finished. Cancel it first.')
+    if (render.state === 'waiting' || render.state === 'running')
+      throw new ProblemException(409, 'still-running', 'Still running', 'This render is not finished. Cancel it first.')
     await rm(this.store.render(render.id, render.format), { force: true })
     await render.destroy()
   }
@@ -102,7 +119,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
   /** The finished file and what it should be called. */
   async file(accountId: string, id: string): Promise<{ path: string; name: string; type: string }> {
     const render = await this.find(accountId, id)
-    if (render.state !== 'done') throw new ProblemException(409, 'not-finished', 'Not finished', 'This render has no finished file. Wait for it, or start it again.')
+    if (render.state !== 'done')
+      throw new ProblemException(409, 'not-finished', 'Not finished', 'This render has no finished file. Wait for it, or start it again.')
     const path = this.store.render(render.id, render.format)
     if (!(await this.store.has(path))) throw notFound('file')
     const name = `${render.title.replace(/[^\p{L}\p{N} ._-]+/gu, '').trim() || 'render'}.${render.format === 'jpeg' ? 'jpg' : render.format}`
@@ -157,12 +175,15 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     this.running.set(id, cancel)
     if (render.cancelAsked) cancel()
     this.tell(render)
-    const lease = setInterval(() => {
-      this.queue
-        .renew(id, this.config.leaseSeconds, progress)
-        .then(({ cancelled }) => cancelled && cancel())
-        .catch((error: Error) => this.log.warn(`lease of ${id}: ${error.message}`))
-    }, (this.config.leaseSeconds * 1000) / 4)
+    const lease = setInterval(
+      () => {
+        this.queue
+          .renew(id, this.config.leaseSeconds, progress)
+          .then(({ cancelled }) => cancelled && cancel())
+          .catch((error: Error) => this.log.warn(`lease of ${id}: ${error.message}`))
+      },
+      (this.config.leaseSeconds * 1000) / 4,
+    )
     try {
       const size = await answer
       const { size: bytes } = await stat(out)
@@ -172,7 +193,12 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       await rm(out, { force: true })
       if (code === 'cancelled') await this.settle(render, { state: 'cancelled' })
       else {
-        const told = error instanceof QuillError ? message : code === 'ENOSPC' ? 'The disk of the server is full. The artwork is safe; make room and render again.' : 'The render failed by a fault of the program. The artwork is safe; try again.'
+        const told =
+          error instanceof QuillError
+            ? message
+            : code === 'ENOSPC'
+              ? 'The disk of the server is full. The artwork is safe; make room and render again.'
+              : 'The render failed by a fault of the program. The artwork is safe; try again.'
         if (!(error instanceof QuillError)) this.log.error(`render ${id}: ${message}`)
         await this.settle(render, { state: 'failed', message: told })
       }

@@ -90,7 +90,12 @@ function BenchOf({ id }: { id: string }) {
           unsaved = true
           await forget(key)
           tell('Changes that were not sent when the page was closed are back.')
-        } else setMine({ document: unsent.document, key, message: 'An earlier page was closed before its changes reached the server, and the artwork was changed elsewhere since.' })
+        } else
+          setMine({
+            document: unsent.document,
+            key,
+            message: 'An earlier page was closed before its changes reached the server, and the artwork was changed elsewhere since.',
+          })
       }
       const box = new Outbox(id, tab, data.revision, (news) => act(saveState(news)))
       setOutbox(box)
@@ -117,8 +122,7 @@ function BenchOf({ id }: { id: string }) {
   }, [artwork, outbox, opened, id])
 
   const save = useApp((s) => s.bench.save)
-  const conflict =
-    save.state === 'conflict' && artwork ? { document: artwork, key: null, message: save.message ?? '' } : mine
+  const conflict = save.state === 'conflict' && artwork ? { document: artwork, key: null, message: save.message ?? '' } : mine
   const keepCopy = async () => {
     if (!conflict) return
     try {
@@ -175,7 +179,14 @@ function BenchOf({ id }: { id: string }) {
   return (
     <EngineContext.Provider value={engine}>
       <Working id={id} artwork={artwork} save={() => outbox.flush()} />
-      <Modal opened={conflict !== null} onClose={() => undefined} withCloseButton={false} title="Two versions of this artwork" closeOnEscape={false} closeOnClickOutside={false}>
+      <Modal
+        opened={conflict !== null}
+        onClose={() => undefined}
+        withCloseButton={false}
+        title="Two versions of this artwork"
+        closeOnEscape={false}
+        closeOnClickOutside={false}
+      >
         <Stack gap={14}>
           <Text size="sm">{conflict?.message}</Text>
           <Group gap={8}>
@@ -233,7 +244,14 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
       <PageHead
         end={
           <>
-            <Text size="xs" c={state.state === 'saved' || state.state === 'saving' || state.state === 'unsaved' ? 'var(--faint)' : 'var(--loss)'} role="status" aria-label="Save state" title={state.message ?? ''} data-save={state.state}>
+            <Text
+              size="xs"
+              c={state.state === 'saved' || state.state === 'saving' || state.state === 'unsaved' ? 'var(--faint)' : 'var(--loss)'}
+              role="status"
+              aria-label="Save state"
+              title={state.message ?? ''}
+              data-save={state.state}
+            >
               {SAVE_TEXT[state.state]}
             </Text>
             <Tooltip label={undoTitle ? `Undo: ${undoTitle}` : 'Nothing to undo'}>

@@ -30,7 +30,14 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
   }
   for (const group of stepGroups) {
     for (const s of steps.filter((x) => x.group === group)) {
-      offers.push({ id: s.id, group: stepGroupTitles[group], title: s.title, help: s.help, command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) }, shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id, s.sample) } })
+      offers.push({
+        id: s.id,
+        group: stepGroupTitles[group],
+        title: s.title,
+        help: s.help,
+        command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) },
+        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id, s.sample) },
+      })
     }
   }
   return offers.map((o) => ({ ...o, made: perform(artwork, o.shown).artwork }))
@@ -39,7 +46,11 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
 /** Every technique on this photo, in small live pictures. Resting on one tries it in the large picture. */
 export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; gap: Gap; search: string; takeFirst: RefObject<() => void> }) {
   const act = useAct()
-  const size = proofSize(artwork, 78, useApp((s) => s.prefs.proofs))
+  const size = proofSize(
+    artwork,
+    78,
+    useApp((s) => s.prefs.proofs),
+  )
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
   const offers = useMemo(() => offersFor(artwork, gap), [artwork, gap])
   const wanted = search.trim().toLowerCase()

@@ -162,7 +162,8 @@ export function PictureView({ artwork, target, note, tools }: Props) {
       const before = Math.hypot(was.x - other.x, was.y - other.y)
       const after = Math.hypot(e.clientX - other.x, e.clientY - other.y)
       const box = e.currentTarget.getBoundingClientRect()
-      if (before > 0) zoomTo((current.current.scale * after) / before, ((e.clientX + other.x) / 2 - box.left) * ratio, ((e.clientY + other.y) / 2 - box.top) * ratio)
+      if (before > 0)
+        zoomTo((current.current.scale * after) / before, ((e.clientX + other.x) / 2 - box.left) * ratio, ((e.clientY + other.y) / 2 - box.top) * ratio)
     }
     pointers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
   }
@@ -188,7 +189,9 @@ export function PictureView({ artwork, target, note, tools }: Props) {
     e.currentTarget.setPointerCapture(e.pointerId)
     const box = easel.current!.getBoundingClientRect()
     const place =
-      wipe === 'upright' ? ((e.clientX - box.left) * ratio - at.x - sheet.x * now.scale) / (sheet.w * now.scale) : ((e.clientY - box.top) * ratio - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
+      wipe === 'upright'
+        ? ((e.clientX - box.left) * ratio - at.x - sheet.x * now.scale) / (sheet.w * now.scale)
+        : ((e.clientY - box.top) * ratio - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
     setWipeAt(Math.min(1, Math.max(0, place)))
   }
   const css = (v: number) => v / ratio
@@ -236,7 +239,13 @@ export function PictureView({ artwork, target, note, tools }: Props) {
           </ActionIcon>
         </Tooltip>
         <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
-          <ActionIcon aria-label="Wipe line" aria-pressed={wipe !== 'off'} variant={wipe === 'off' ? 'subtle' : 'light'} color={wipe === 'off' ? 'gray' : 'petrol'} onClick={() => setWipe(wipe === 'off' ? 'upright' : wipe === 'upright' ? 'level' : 'off')}>
+          <ActionIcon
+            aria-label="Wipe line"
+            aria-pressed={wipe !== 'off'}
+            variant={wipe === 'off' ? 'subtle' : 'light'}
+            color={wipe === 'off' ? 'gray' : 'petrol'}
+            onClick={() => setWipe(wipe === 'off' ? 'upright' : wipe === 'upright' ? 'level' : 'off')}
+          >
             {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
           </ActionIcon>
         </Tooltip>
@@ -268,8 +277,16 @@ export function PictureView({ artwork, target, note, tools }: Props) {
             data-way={wipe}
             style={
               wipe === 'upright'
-                ? { left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale), top: Math.max(0, css(at.y + sheet.y * now.scale)), height: Math.min(height, css(sheet.h * now.scale)) }
-                : { top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale), left: Math.max(0, css(at.x + sheet.x * now.scale)), width: Math.min(width, css(sheet.w * now.scale)) }
+                ? {
+                    left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale),
+                    top: Math.max(0, css(at.y + sheet.y * now.scale)),
+                    height: Math.min(height, css(sheet.h * now.scale)),
+                  }
+                : {
+                    top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale),
+                    left: Math.max(0, css(at.x + sheet.x * now.scale)),
+                    width: Math.min(width, css(sheet.w * now.scale)),
+                  }
             }
             onPointerDown={dragWipe}
             onPointerMove={dragWipe}

@@ -10,7 +10,14 @@ import { Picker } from './Picker.tsx'
 import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker } from './slice.ts'
 
-const SOURCE_NAMES: Record<Source['type'], string> = { photo: 'Photo', 'open-photo': 'Photo', fill: 'Fill', below: 'What lies below', live: 'Live copy', group: 'Group' }
+const SOURCE_NAMES: Record<Source['type'], string> = {
+  photo: 'Photo',
+  'open-photo': 'Photo',
+  fill: 'Fill',
+  below: 'What lies below',
+  live: 'Live copy',
+  group: 'Group',
+}
 
 /** What a layer starts from, in words. */
 export function sourceName(artwork: Artwork, source: Source): string {
@@ -37,7 +44,10 @@ export function ProcessSheet({ artwork, onHold }: Props) {
   useEffect(() => setSearch(''), [picker])
   const [dragged, setDragged] = useState<StepUse | null>(null)
   // a drag starts after 6 px (touch: after a hold), so that a click stays a click
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }))
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }),
+  )
   useHotkeys('h', (e) => setAway(e.type === 'keydown'), { keydown: true, keyup: true })
 
   const recipeUse = choice?.type === 'recipe' ? artwork.recipes.find((r) => r.id === choice.use) : undefined
@@ -68,7 +78,16 @@ export function ProcessSheet({ artwork, onHold }: Props) {
   const rows = [...artwork.layers].reverse()
   return (
     <section className="process" aria-label="Process sheet" style={{ height: picker ? Math.max(height, 300) : height }}>
-      <div className="pull" role="separator" aria-orientation="horizontal" aria-label="Height of the process sheet" tabIndex={0} onPointerDown={pull} onPointerMove={pull} onKeyDown={pullByKey} />
+      <div
+        className="pull"
+        role="separator"
+        aria-orientation="horizontal"
+        aria-label="Height of the process sheet"
+        tabIndex={0}
+        onPointerDown={pull}
+        onPointerMove={pull}
+        onKeyDown={pullByKey}
+      />
       <div className="bar">
         <b style={{ fontWeight: 600 }}>{picker ? 'Add a step or a recipe' : 'Process sheet'}</b>
         {picker && (
@@ -85,7 +104,13 @@ export function ProcessSheet({ artwork, onHold }: Props) {
         )}
         {!picker &&
           artwork.recipes.map((r) => (
-            <Button key={r.id} variant={recipeUse?.id === r.id ? 'light' : 'default'} size="compact-xs" aria-pressed={recipeUse?.id === r.id} onClick={() => act(choose({ type: 'recipe', use: r.id }))}>
+            <Button
+              key={r.id}
+              variant={recipeUse?.id === r.id ? 'light' : 'default'}
+              size="compact-xs"
+              aria-pressed={recipeUse?.id === r.id}
+              onClick={() => act(choose({ type: 'recipe', use: r.id }))}
+            >
               Recipe: {r.title}
             </Button>
           ))}
@@ -117,14 +142,28 @@ export function ProcessSheet({ artwork, onHold }: Props) {
         {picker ? (
           <>
             <div style={{ padding: '0 10px 4px' }}>
-              {rows.filter((l) => l.id === picker.layer).map((l) => <Row key={l.id} artwork={artwork} layer={l} open dragging={false} gapOpen={picker.index} onHold={onHold} />)}
+              {rows
+                .filter((l) => l.id === picker.layer)
+                .map((l) => (
+                  <Row key={l.id} artwork={artwork} layer={l} open dragging={false} gapOpen={picker.index} onHold={onHold} />
+                ))}
             </div>
             <Picker artwork={artwork} gap={picker} search={search} takeFirst={takeFirst} />
           </>
         ) : (
-          <div className="rows">{rows.map((l) => <Row key={l.id} artwork={artwork} layer={l} open={l.id === open} dragging={dragged !== null} gapOpen={null} onHold={onHold} />)}</div>
+          <div className="rows">
+            {rows.map((l) => (
+              <Row key={l.id} artwork={artwork} layer={l} open={l.id === open} dragging={dragged !== null} gapOpen={null} onHold={onHold} />
+            ))}
+          </div>
         )}
-        <DragOverlay dropAnimation={null}>{dragged && <div className="told" style={{ position: 'static', width: 'max-content' }}>{stepById(dragged.step).title}</div>}</DragOverlay>
+        <DragOverlay dropAnimation={null}>
+          {dragged && (
+            <div className="told" style={{ position: 'static', width: 'max-content' }}>
+              {stepById(dragged.step).title}
+            </div>
+          )}
+        </DragOverlay>
       </DndContext>
     </section>
   )
@@ -164,7 +203,15 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
         </span>
       </button>
       <div className="chain">
-        <HeldProof artwork={artwork} target={{ type: 'chain', layer: layer.id, steps: 0 }} size={size} title={sourceName(artwork, layer.source)} pressed={chosen} onPress={() => act(choose({ type: 'layer', layer: layer.id }))} onHold={onHold} />
+        <HeldProof
+          artwork={artwork}
+          target={{ type: 'chain', layer: layer.id, steps: 0 }}
+          size={size}
+          title={sourceName(artwork, layer.source)}
+          pressed={chosen}
+          onPress={() => act(choose({ type: 'layer', layer: layer.id }))}
+          onHold={onHold}
+        />
         {layer.chain.map((use, i) => (
           <StepProof key={use.id} artwork={artwork} layer={layer} use={use} index={i} size={size} dragging={dragging} gapOpen={gapOpen} onHold={onHold} />
         ))}
@@ -173,7 +220,15 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
       <div style={{ display: 'flex' }}>
         <span className="aside">{blend}</span>
         <div className="end">
-          <HeldProof artwork={artwork} target={{ type: 'sheet', layer: layer.id }} size={size} title="Sheet so far" pressed={false} onPress={() => act(choose({ type: 'layer', layer: layer.id }))} onHold={onHold} />
+          <HeldProof
+            artwork={artwork}
+            target={{ type: 'sheet', layer: layer.id }}
+            size={size}
+            title="Sheet so far"
+            pressed={false}
+            onPress={() => act(choose({ type: 'layer', layer: layer.id }))}
+            onHold={onHold}
+          />
         </div>
       </div>
     </div>

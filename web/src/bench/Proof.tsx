@@ -24,35 +24,38 @@ export function ProofPicture({ artwork, candidate, target, w, h, label }: Props)
     const stop = new AbortController()
     const ratio = window.devicePixelRatio || 1
     // a drag in progress has the engine to itself
-    const timer = setTimeout(() => {
-      if (!candidate) engine.setArtwork(artwork)
-      engine
-        .picture(
-          {
-            ...(candidate ? { artwork } : {}),
-            target,
-            side: Math.round(Math.max(w, h) * ratio),
-            ...(proofs === 'spot' ? { spot: { w: Math.round(w * ratio), h: Math.round(h * ratio) } } : {}),
-          },
-          stop.signal,
-        )
-        .then(
-          (p) => {
-            const element = canvas.current
-            if (!element) return
-            element.width = p.w
-            element.height = p.h
-            const context = element.getContext('2d')!
-            context.putImageData(new ImageData(new Uint8ClampedArray(p.pixels), p.w, p.h), 0, 0)
-            // what is clear shows white paper
-            context.globalCompositeOperation = 'destination-over'
-            context.fillStyle = '#fff'
-            context.fillRect(0, 0, p.w, p.h)
-            element.dataset.made = 'yes'
-          },
-          () => undefined,
-        )
-    }, candidate ? 0 : 160)
+    const timer = setTimeout(
+      () => {
+        if (!candidate) engine.setArtwork(artwork)
+        engine
+          .picture(
+            {
+              ...(candidate ? { artwork } : {}),
+              target,
+              side: Math.round(Math.max(w, h) * ratio),
+              ...(proofs === 'spot' ? { spot: { w: Math.round(w * ratio), h: Math.round(h * ratio) } } : {}),
+            },
+            stop.signal,
+          )
+          .then(
+            (p) => {
+              const element = canvas.current
+              if (!element) return
+              element.width = p.w
+              element.height = p.h
+              const context = element.getContext('2d')!
+              context.putImageData(new ImageData(new Uint8ClampedArray(p.pixels), p.w, p.h), 0, 0)
+              // what is clear shows white paper
+              context.globalCompositeOperation = 'destination-over'
+              context.fillStyle = '#fff'
+              context.fillRect(0, 0, p.w, p.h)
+              element.dataset.made = 'yes'
+            },
+            () => undefined,
+          )
+      },
+      candidate ? 0 : 160,
+    )
     return () => {
       clearTimeout(timer)
       stop.abort()

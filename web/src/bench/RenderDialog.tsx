@@ -57,7 +57,15 @@ export function RenderDialog({ id, artwork, save, onClose }: Props) {
           ]}
         />
         {format === 'jpeg' && <NumberInput label="Quality" description="1 small, 100 best" min={1} max={100} value={quality} onChange={number(setQuality)} />}
-        <NumberInput label="Resolution" description="Written into the file; the pixels stay the same" suffix=" ppi" min={1} max={10000} value={ppi} onChange={number(setPpi)} />
+        <NumberInput
+          label="Resolution"
+          description="Written into the file; the pixels stay the same"
+          suffix=" ppi"
+          min={1}
+          max={10000}
+          value={ppi}
+          onChange={number(setPpi)}
+        />
         <Checkbox size="xs" label="Reduce to a long side" checked={smaller} onChange={(e) => setSmaller(e.currentTarget.checked)} />
         {smaller && <NumberInput label="Long side" suffix=" px" min={1} max={100000} value={longSide} onChange={number(setLongSide)} />}
         <Text size="sm" c="var(--faint)">

@@ -15,12 +15,20 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   const [help, setHelp] = useState('')
   const key = JSON.stringify(choice)
   useEffect(() => setHelp(''), [key])
-  let inside = <Text p={12} c="var(--faint)">Choose a proof in the process sheet.</Text>
+  let inside = (
+    <Text p={12} c="var(--faint)">
+      Choose a proof in the process sheet.
+    </Text>
+  )
   if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
   else if (choice) {
     const { layer } = locate(artwork.layers as Layer[], choice.layer)
     const step = choice.type === 'step' ? layer.chain.find((s) => s.id === choice.step) : undefined
-    inside = step ? <StepTuning key={step.id} artwork={artwork} layer={layer} use={step} onHelp={setHelp} /> : <LayerTuning key={layer.id} artwork={artwork} layer={layer} onHelp={setHelp} />
+    inside = step ? (
+      <StepTuning key={step.id} artwork={artwork} layer={layer} use={step} onHelp={setHelp} />
+    ) : (
+      <LayerTuning key={layer.id} artwork={artwork} layer={layer} onHelp={setHelp} />
+    )
   }
   return (
     <aside className="tuning" aria-label="Tuning">
@@ -31,14 +39,36 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
 }
 
 /** Blend and opacity, as they stand below every step and layer. */
-function Mixing({ blend, opacity, driven, onHelp, onBlend, onOpacity }: { blend: BlendMode; opacity: number; driven?: boolean; onHelp: (t: string) => void; onBlend: (b: BlendMode) => void; onOpacity: (o: number, gesture?: string) => void }) {
+function Mixing({
+  blend,
+  opacity,
+  driven,
+  onHelp,
+  onBlend,
+  onOpacity,
+}: {
+  blend: BlendMode
+  opacity: number
+  driven?: boolean
+  onHelp: (t: string) => void
+  onBlend: (b: BlendMode) => void
+  onOpacity: (o: number, gesture?: string) => void
+}) {
   return (
     <div className="pinned">
       <div className="control" onPointerEnter={() => onHelp('How the result is mixed with what was there before.')}>
         <label className="label" htmlFor="blend">
           Blend
         </label>
-        <Select id="blend" w={152} data={BLENDS} value={blend} onChange={(v) => onBlend(v as BlendMode)} maxDropdownHeight={360} styles={{ input: { height: 26, minHeight: 26 } }} />
+        <Select
+          id="blend"
+          w={152}
+          data={BLENDS}
+          value={blend}
+          onChange={(v) => onBlend(v as BlendMode)}
+          maxDropdownHeight={360}
+          styles={{ input: { height: 26, minHeight: 26 } }}
+        />
       </div>
       <NumberControl
         label="Opacity"
@@ -94,7 +124,9 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
               scale={scale}
               driven={isDriven(artwork, layer.id, use.id, name)}
               onHelp={onHelp}
-              onChange={(value, gesture) => act(command({ command: { type: 'set-param', ...at, param: name, value }, ...(gesture ? { gesture: `${use.id}.${name}.${gesture}` } : {}) }))}
+              onChange={(value, gesture) =>
+                act(command({ command: { type: 'set-param', ...at, param: name, value }, ...(gesture ? { gesture: `${use.id}.${name}.${gesture}` } : {}) }))
+              }
             />
           )
         })}
@@ -109,7 +141,9 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
         opacity={use.opacity}
         onHelp={onHelp}
         onBlend={(blend) => act(command({ command: { type: 'set-step', ...at, blend } }))}
-        onOpacity={(opacity, gesture) => act(command({ command: { type: 'set-step', ...at, opacity }, ...(gesture ? { gesture: `${use.id}.opacity.${gesture}` } : {}) }))}
+        onOpacity={(opacity, gesture) =>
+          act(command({ command: { type: 'set-step', ...at, opacity }, ...(gesture ? { gesture: `${use.id}.opacity.${gesture}` } : {}) }))
+        }
       />
     </>
   )
@@ -129,7 +163,10 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
       <header>
         <div style={{ display: 'flex', alignItems: 'center' }}>
           <h2 style={{ flex: 1 }}>Layer</h2>
-          <LayerAction label={layer.visible ? 'Hide layer' : 'Show layer'} onClick={() => act(command({ command: { type: 'set-layer', layer: layer.id, visible: !layer.visible } }))}>
+          <LayerAction
+            label={layer.visible ? 'Hide layer' : 'Show layer'}
+            onClick={() => act(command({ command: { type: 'set-layer', layer: layer.id, visible: !layer.visible } }))}
+          >
             {layer.visible ? <IconEye size={17} /> : <IconEyeOff size={17} />}
           </LayerAction>
           {index < artwork.layers.length - 1 && (
@@ -151,7 +188,14 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
         </div>
       </header>
       <div className="controls">
-        <TextInput label="Name" value={name} maxLength={120} onChange={(e) => setName(e.currentTarget.value)} onBlur={rename} onKeyDown={(e) => e.key === 'Enter' && rename()} />
+        <TextInput
+          label="Name"
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.currentTarget.value)}
+          onBlur={rename}
+          onKeyDown={(e) => e.key === 'Enter' && rename()}
+        />
         <Text size="sm">Source: {sourceName(artwork, layer.source)}</Text>
         <Button variant="default" onClick={() => act(openPicker({ layer: layer.id, index: layer.chain.length }))}>
           Add a step
@@ -163,7 +207,9 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
         driven={isDriven(artwork, layer.id, null, 'opacity')}
         onHelp={onHelp}
         onBlend={(blend) => act(command({ command: { type: 'set-layer', layer: layer.id, blend } }))}
-        onOpacity={(opacity, gesture) => act(command({ command: { type: 'set-layer', layer: layer.id, opacity }, ...(gesture ? { gesture: `${layer.id}.opacity.${gesture}` } : {}) }))}
+        onOpacity={(opacity, gesture) =>
+          act(command({ command: { type: 'set-layer', layer: layer.id, opacity }, ...(gesture ? { gesture: `${layer.id}.opacity.${gesture}` } : {}) }))
+        }
       />
     </>
   )
@@ -188,7 +234,9 @@ function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string;
             control={c}
             value={recipe.values[c.id] ?? c.default}
             onHelp={onHelp}
-            onChange={(value, gesture) => act(command({ command: { type: 'set-control', use, control: c.id, value }, ...(gesture ? { gesture: `${use}.${c.id}.${gesture}` } : {}) }))}
+            onChange={(value, gesture) =>
+              act(command({ command: { type: 'set-control', use, control: c.id, value }, ...(gesture ? { gesture: `${use}.${c.id}.${gesture}` } : {}) }))
+            }
           />
         ))}
       </div>

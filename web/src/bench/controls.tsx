@@ -1,5 +1,15 @@
 import { ActionIcon, NumberInput, Select, Slider, Tooltip } from '@mantine/core'
-import { convertLength, type ChoiceSpec, type Control, type CurvePoint, type Length, type LengthSpec, type NumberSpec, type ParamSpec, type Scale } from '@nimble-quill/core'
+import {
+  convertLength,
+  type ChoiceSpec,
+  type Control,
+  type CurvePoint,
+  type Length,
+  type LengthSpec,
+  type NumberSpec,
+  type ParamSpec,
+  type Scale,
+} from '@nimble-quill/core'
 import { IconDice3, IconLink } from '@tabler/icons-react'
 import { useId, useRef, type ReactNode } from 'react'
 import { CurveEditor } from './CurveEditor.tsx'
@@ -233,7 +243,16 @@ export function ParamControl({ spec, value, scale, ...rest }: ParamProps & { spe
           onHelp={rest.onHelp}
           field={
             <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
-              <NumberInput aria-label={spec.title} w={88} hideControls min={0} max={0x7fffffff} value={value as number} onChange={(v) => Number.isInteger(v) && rest.onChange(v)} styles={{ input: { textAlign: 'right', height: 26, minHeight: 26 } }} />
+              <NumberInput
+                aria-label={spec.title}
+                w={88}
+                hideControls
+                min={0}
+                max={0x7fffffff}
+                value={value as number}
+                onChange={(v) => Number.isInteger(v) && rest.onChange(v)}
+                styles={{ input: { textAlign: 'right', height: 26, minHeight: 26 } }}
+              />
               <Tooltip label="Deal again">
                 <ActionIcon aria-label="Deal again" onClick={() => rest.onChange(crypto.getRandomValues(new Uint16Array(1))[0]!)}>
                   <IconDice3 size={17} />
@@ -246,7 +265,15 @@ export function ParamControl({ spec, value, scale, ...rest }: ParamProps & { spe
   }
 }
 
-function ChoiceParam({ title, help, options, value, driven, onHelp, onChange }: ParamProps & { title: string; help: string; options: readonly { value: string; title: string }[]; value: string }) {
+function ChoiceParam({
+  title,
+  help,
+  options,
+  value,
+  driven,
+  onHelp,
+  onChange,
+}: ParamProps & { title: string; help: string; options: readonly { value: string; title: string }[]; value: string }) {
   const id = useId()
   return (
     <Frame
@@ -256,17 +283,45 @@ function ChoiceParam({ title, help, options, value, driven, onHelp, onChange }: 
       onHelp={onHelp}
       labelFor={id}
       field={
-        <Select id={id} w={152} data={options.map((o) => ({ value: o.value, label: o.title }))} value={value} onChange={(v) => v !== null && onChange(v)} styles={{ input: { height: 26, minHeight: 26 } }} comboboxProps={{ position: 'bottom-end', width: 190 }} />
+        <Select
+          id={id}
+          w={152}
+          data={options.map((o) => ({ value: o.value, label: o.title }))}
+          value={value}
+          onChange={(v) => v !== null && onChange(v)}
+          styles={{ input: { height: 26, minHeight: 26 } }}
+          comboboxProps={{ position: 'bottom-end', width: 190 }}
+        />
       }
     />
   )
 }
 
 /** A control that a recipe brings out. */
-export function RecipeControl({ control, value, onHelp, onChange }: { control: Control; value: number | string; onHelp: (t: string) => void; onChange: OnChange<number | string> }) {
+export function RecipeControl({
+  control,
+  value,
+  onHelp,
+  onChange,
+}: {
+  control: Control
+  value: number | string
+  onHelp: (t: string) => void
+  onChange: OnChange<number | string>
+}) {
   const { kind } = control
   if (kind.type === 'choice') {
-    return <ChoiceParam title={control.title} help={control.help} options={kind.options} value={String(value)} driven={false} onHelp={onHelp} onChange={onChange as OnChange<unknown>} />
+    return (
+      <ChoiceParam
+        title={control.title}
+        help={control.help}
+        options={kind.options}
+        value={String(value)}
+        driven={false}
+        onHelp={onHelp}
+        onChange={onChange as OnChange<unknown>}
+      />
+    )
   }
   return (
     <NumberControl

@@ -8,8 +8,16 @@ import { useNavigate } from 'react-router'
 import { PageHead } from '../parts/PageHead.tsx'
 import { tellTrouble } from '../parts/tell.ts'
 import {
-  api, sentenceOf, useArtworksQuery, useCreateArtworkMutation, useDuplicateArtworkMutation, usePhotosQuery, useRemoveArtworkMutation,
-  useRemovePhotoMutation, useRestoreArtworkMutation, useRestorePhotoMutation,
+  api,
+  sentenceOf,
+  useArtworksQuery,
+  useCreateArtworkMutation,
+  useDuplicateArtworkMutation,
+  usePhotosQuery,
+  useRemoveArtworkMutation,
+  useRemovePhotoMutation,
+  useRestoreArtworkMutation,
+  useRestorePhotoMutation,
 } from '../store/api.ts'
 import { useAct } from '../store/store.ts'
 import { upload } from './upload.ts'
@@ -98,10 +106,20 @@ export function Desk() {
             <Text>No artworks yet. Choose a photograph below to begin one.</Text>
           </div>
         )}
-        <div className="shelf">{artworks.data?.map((a) => <ArtworkCard key={a.id} artwork={a} onOpen={() => void go(`/bench/${a.id}`)} />)}</div>
+        <div className="shelf">
+          {artworks.data?.map((a) => (
+            <ArtworkCard key={a.id} artwork={a} onOpen={() => void go(`/bench/${a.id}`)} />
+          ))}
+        </div>
         <h2>Photographs</h2>
         <div style={{ maxWidth: 560, marginTop: 12 }}>
-          <Dropzone className="drop" onDrop={add} multiple aria-label="Add photographs" styles={{ inner: { pointerEvents: 'none', display: 'flex', gap: 12, alignItems: 'center' } }}>
+          <Dropzone
+            className="drop"
+            onDrop={add}
+            multiple
+            aria-label="Add photographs"
+            styles={{ inner: { pointerEvents: 'none', display: 'flex', gap: 12, alignItems: 'center' } }}
+          >
             <IconPhotoPlus size={22} stroke={1.5} />
             <div>
               <Text size="sm" fw={550}>
@@ -127,7 +145,11 @@ export function Desk() {
             </div>
           ))}
         </div>
-        <div className="shelf">{photos.data?.map((p) => <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={() => begin(p)} />)}</div>
+        <div className="shelf">
+          {photos.data?.map((p) => (
+            <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={() => begin(p)} />
+          ))}
+        </div>
       </main>
     </div>
   )
@@ -197,7 +219,14 @@ function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBe
               onClick={() =>
                 void remove(photo.id)
                   .unwrap()
-                  .then(() => offerUndo(`“${photo.name}” was taken off the desk; artworks made from it stay as they are.`, () => void restore(photo.id).unwrap().catch(failed)), failed)
+                  .then(
+                    () =>
+                      offerUndo(
+                        `“${photo.name}” was taken off the desk; artworks made from it stay as they are.`,
+                        () => void restore(photo.id).unwrap().catch(failed),
+                      ),
+                    failed,
+                  )
               }
             >
               Delete

@@ -10,10 +10,18 @@ class ServerSources implements SourceReader {
     try {
       response = await fetch(`/api/sources/${path}`)
     } catch {
-      throw new QuillError('source-unreadable', 'The server does not answer, so the photo cannot be read just now. Your work is kept in this browser; it is tried again with the next change.')
+      throw new QuillError(
+        'source-unreadable',
+        'The server does not answer, so the photo cannot be read just now. Your work is kept in this browser; it is tried again with the next change.',
+      )
     }
-    if (response.status === 404) throw new QuillError('missing-photo', 'A photo of this artwork is no longer there. The artwork is safe; add the photo again, or give the layer another source.')
-    if (!response.ok) throw new QuillError('source-unreadable', 'The photo cannot be read just now. The artwork is safe; it is tried again with the next change.')
+    if (response.status === 404)
+      throw new QuillError(
+        'missing-photo',
+        'A photo of this artwork is no longer there. The artwork is safe; add the photo again, or give the layer another source.',
+      )
+    if (!response.ok)
+      throw new QuillError('source-unreadable', 'The photo cannot be read just now. The artwork is safe; it is tried again with the next change.')
     return response
   }
 

@@ -79,7 +79,15 @@ export function Renders() {
             <tbody>
               {data.map((r) => (
                 <tr key={r.id}>
-                  <td>{r.artwork ? <Link to={`/bench/${r.artwork}`} style={{ color: 'inherit' }}>{r.title}</Link> : r.title}</td>
+                  <td>
+                    {r.artwork ? (
+                      <Link to={`/bench/${r.artwork}`} style={{ color: 'inherit' }}>
+                        {r.title}
+                      </Link>
+                    ) : (
+                      r.title
+                    )}
+                  </td>
                   <td>{r.format === 'png' ? 'PNG' : 'JPEG'}</td>
                   <td>{new Date(r.createdAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</td>
                   <td>

@@ -16,8 +16,14 @@ export const api = createApi({
       },
       providesTags: ['session'],
     }),
-    signIn: b.mutation<Account, { email: string; password: string }>({ query: (body) => ({ url: 'session', method: 'POST', body }), invalidatesTags: ['session'] }),
-    signUp: b.mutation<Account, { name: string; email: string; password: string }>({ query: (body) => ({ url: 'accounts', method: 'POST', body }), invalidatesTags: ['session'] }),
+    signIn: b.mutation<Account, { email: string; password: string }>({
+      query: (body) => ({ url: 'session', method: 'POST', body }),
+      invalidatesTags: ['session'],
+    }),
+    signUp: b.mutation<Account, { name: string; email: string; password: string }>({
+      query: (body) => ({ url: 'accounts', method: 'POST', body }),
+      invalidatesTags: ['session'],
+    }),
     enterDemo: b.mutation<Account, void>({ query: () => ({ url: 'session/demo', method: 'POST' }), invalidatesTags: ['session'] }),
     signOut: b.mutation<void, void>({ query: () => ({ url: 'session', method: 'DELETE' }) }),
     photos: b.query<Photo[], void>({ query: () => 'photos', providesTags: ['photos'] }),
@@ -25,8 +31,14 @@ export const api = createApi({
     restorePhoto: b.mutation<Photo, string>({ query: (id) => ({ url: `photos/${id}/restore`, method: 'POST' }), invalidatesTags: ['photos'] }),
     artworks: b.query<ArtworkHead[], void>({ query: () => 'artworks', providesTags: ['artworks'] }),
     artwork: b.query<ArtworkAnswer, string>({ query: (id) => `artworks/${id}`, keepUnusedDataFor: 0 }),
-    createArtwork: b.mutation<ArtworkAnswer, { photo?: string; document?: unknown }>({ query: (body) => ({ url: 'artworks', method: 'POST', body }), invalidatesTags: ['artworks'] }),
-    duplicateArtwork: b.mutation<ArtworkAnswer, string>({ query: (id) => ({ url: `artworks/${id}/duplicate`, method: 'POST' }), invalidatesTags: ['artworks'] }),
+    createArtwork: b.mutation<ArtworkAnswer, { photo?: string; document?: unknown }>({
+      query: (body) => ({ url: 'artworks', method: 'POST', body }),
+      invalidatesTags: ['artworks'],
+    }),
+    duplicateArtwork: b.mutation<ArtworkAnswer, string>({
+      query: (id) => ({ url: `artworks/${id}/duplicate`, method: 'POST' }),
+      invalidatesTags: ['artworks'],
+    }),
     removeArtwork: b.mutation<void, string>({ query: (id) => ({ url: `artworks/${id}`, method: 'DELETE' }), invalidatesTags: ['artworks'] }),
     restoreArtwork: b.mutation<ArtworkHead, string>({ query: (id) => ({ url: `artworks/${id}/restore`, method: 'POST' }), invalidatesTags: ['artworks'] }),
     renders: b.query<Render[], void>({ query: () => 'renders', providesTags: ['renders'] }),
@@ -37,9 +49,25 @@ export const api = createApi({
 })
 
 export const {
-  useWelcomeQuery, useSessionQuery, useSignInMutation, useSignUpMutation, useEnterDemoMutation, useSignOutMutation, usePhotosQuery, useRemovePhotoMutation,
-  useRestorePhotoMutation, useArtworksQuery, useArtworkQuery, useCreateArtworkMutation, useDuplicateArtworkMutation, useRemoveArtworkMutation,
-  useRestoreArtworkMutation, useRendersQuery, useAddRenderMutation, useCancelRenderMutation, useRemoveRenderMutation,
+  useWelcomeQuery,
+  useSessionQuery,
+  useSignInMutation,
+  useSignUpMutation,
+  useEnterDemoMutation,
+  useSignOutMutation,
+  usePhotosQuery,
+  useRemovePhotoMutation,
+  useRestorePhotoMutation,
+  useArtworksQuery,
+  useArtworkQuery,
+  useCreateArtworkMutation,
+  useDuplicateArtworkMutation,
+  useRemoveArtworkMutation,
+  useRestoreArtworkMutation,
+  useRendersQuery,
+  useAddRenderMutation,
+  useCancelRenderMutation,
+  useRemoveRenderMutation,
 } = api
 
 /** The sentence to show for a failed request. */

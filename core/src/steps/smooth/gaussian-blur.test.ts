@@ -33,7 +33,10 @@ function oracle(pixels: Uint16Array, w: number, h: number, sigma: number): Float
   let a = Float64Array.from(pixels, (v, i) => (i % 4 === 3 ? v : (v * pixels[i - (i % 4) + 3]!) / 65535))
   // globals are slow to reach under Jest
   const { min, max, floor } = Math
-  for (const [across, step, length] of [[true, 1, w], [false, w, h]] as const) {
+  for (const [across, step, length] of [
+    [true, 1, w],
+    [false, w, h],
+  ] as const) {
     const out = new Float64Array(a.length)
     for (let i = 0; i < w * h; i++) {
       const at = across ? i % w : floor(i / w)
@@ -58,7 +61,8 @@ describe.each([0.4, 1, 2.3, 4.5, 4.6, 7, 9.3, 20, 41])('Gaussian blur, sigma %d'
     const next = dice(2)
     const hard = Uint16Array.from({ length: w * h * 4 }, (_, i) => (i % 4 === 3 ? 65535 : next() < 0.5 ? 0 : 65535))
     // a single bright line and a step, the hardest for a reduced grid
-    for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) for (let c = 0; c < 3; c++) hard[(y * w + x) * 4 + c] = x === 30 || x > 70 ? 65535 : y > 30 ? hard[(y * w + x) * 4 + c]! : 0
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) for (let c = 0; c < 3; c++) hard[(y * w + x) * 4 + c] = x === 30 || x > 70 ? 65535 : y > 30 ? hard[(y * w + x) * 4 + c]! : 0
     for (const pixels of [soft, hard]) {
       const got = blur(pixels, w, h, sigma)
       const want = oracle(pixels, w, h, sigma)
@@ -92,7 +96,10 @@ test('libvips blurs the same within 1.5/255 (it rounds to bytes after each of it
   const bytes = testPicture(w, h)
   const rgba = Uint16Array.from({ length: w * h * 4 }, (_, i) => (i % 4 === 3 ? 65535 : bytes[Math.floor(i / 4) * 3 + (i % 4)]! * 257))
   for (const sigma of [1.5, 4, 12]) {
-    const vips = await sharp(bytes, { raw: { width: w, height: h, channels: 3 } }).blur({ sigma, minAmplitude: 0.002, precision: 'float' }).raw().toBuffer()
+    const vips = await sharp(bytes, { raw: { width: w, height: h, channels: 3 } })
+      .blur({ sigma, minAmplitude: 0.002, precision: 'float' })
+      .raw()
+      .toBuffer()
     const got = blur(rgba, w, h, sigma)
     let worst = 0
     for (let i = 0; i < w * h; i++) for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(got[i * 4 + c]! / 257 - vips[i * 3 + c]!))

@@ -62,8 +62,20 @@ export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, 
   kernels.scratch(half + (f * sw + 2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1 + f) * 4 + 64, (scratch) => {
     kernels.f32(scratch, weights.length).set(weights)
     kernels.raw.gaussianReduced(
-      input.ptr, input.stride, sw, sh, f, output.ptr, output.stride,
-      output.region.x - input.region.x, output.region.y - input.region.y, w, h, radius, scratch, scratch + half,
+      input.ptr,
+      input.stride,
+      sw,
+      sh,
+      f,
+      output.ptr,
+      output.stride,
+      output.region.x - input.region.x,
+      output.region.y - input.region.y,
+      w,
+      h,
+      radius,
+      scratch,
+      scratch + half,
     )
   })
 }
@@ -75,9 +87,17 @@ export const gaussianBlur = defineStep({
   group: 'smooth',
   kind: 'neighbourhood',
   help: 'Softens evenly; the wider, the larger the forms that melt.',
-  method: 'Separable convolution with a sampled Gaussian cut at 3.5 deviations; wide ones on a reduced grid (linear B-spline down, quadratic B-spline up; Unser 1999) with the variances of both taken off',
+  method:
+    'Separable convolution with a sampled Gaussian cut at 3.5 deviations; wide ones on a reduced grid (linear B-spline down, quadratic B-spline up; Unser 1999) with the variances of both taken off',
   params: {
-    sigma: length({ title: 'Sigma', default: px(3), min: 0.2, max: 400, feel: 'log', help: 'The standard deviation of the blur: about half the width of the softest edge it leaves.' }),
+    sigma: length({
+      title: 'Sigma',
+      default: px(3),
+      min: 0.2,
+      max: 400,
+      feel: 'log',
+      help: 'The standard deviation of the blur: about half the width of the softest edge it leaves.',
+    }),
   },
   sample: { sigma: percent(0.8) },
   // below a tenth of a pixel of the level nothing is to be seen

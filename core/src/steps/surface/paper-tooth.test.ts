@@ -20,7 +20,11 @@ test('bare paper stays bare and solid black stays solid', async () => {
   expect(new Set((await sheet('#000000', { ...strong, pressure: 1 })).v)).toEqual(new Set([0]))
 })
 
-test.each([['#333333', 51], ['#808080', 128], ['#cccccc', 204]])('the mean over the paper stays the tone: %s', async (hex, tone) => {
+test.each([
+  ['#333333', 51],
+  ['#808080', 128],
+  ['#cccccc', 204],
+])('the mean over the paper stays the tone: %s', async (hex, tone) => {
   const { mean, deviation } = await sheet(hex, strong)
   expect(Math.abs(mean - tone)).toBeLessThan(8)
   expect(deviation).toBeGreaterThan(20)

@@ -64,6 +64,13 @@ export const curves = defineStep({
       help: 'From the tone that comes in (across) to the tone that goes out (up).',
     }),
   },
-  sample: { points: [[0, 0], [0.25, 0.12], [0.75, 0.9], [1, 1]] },
+  sample: {
+    points: [
+      [0, 0],
+      [0.25, 0.12],
+      [0.75, 0.9],
+      [1, 1],
+    ],
+  },
   table: ({ points }) => tableOf(monotoneCubic(points)),
 })

@@ -11,7 +11,15 @@ export const levels = defineStep({
   method: 'Linear stretch between black and white point, then a power curve: v → ((v − black)/(white − black))^(1/midtone)',
   params: {
     black: tone({ title: 'Black point', default: 0, max: 254, help: 'Tones at or below this become black.' }),
-    midtone: number({ title: 'Midtone', default: 1, min: 0.1, max: 9.99, step: 0.01, feel: 'log', help: 'Below 1 the midtones darken, above 1 they lighten; black and white stay.' }),
+    midtone: number({
+      title: 'Midtone',
+      default: 1,
+      min: 0.1,
+      max: 9.99,
+      step: 0.01,
+      feel: 'log',
+      help: 'Below 1 the midtones darken, above 1 they lighten; black and white stay.',
+    }),
     white: tone({ title: 'White point', default: 255, min: 1, help: 'Tones at or above this become white.' }),
     outBlack: tone({ title: 'Lightest black', default: 0, help: 'Black is lifted to this tone.' }),
     outWhite: tone({ title: 'Darkest white', default: 255, help: 'White is lowered to this tone.' }),

@@ -1,0 +1,84 @@
+import { existsSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { artworkFromPhoto, newStep } from '@nimble-quill/core'
+import { hashFile } from '@nimble-quill/server/decoding'
+import sharp from 'sharp'
+import { main } from './main.ts'
+
+const photo = join(__dirname, '../../demo/photos/heron-on-post.jpg')
+const folder = mkdtempSync(join(tmpdir(), 'quill-cli-'))
+const out = (name: string) => join(folder, name)
+let said = ''
+beforeEach(() => {
+  said = ''
+  for (const stream of ['log', 'error'] as const) jest.spyOn(console, stream).mockImplementation((t: unknown) => void (said += `${String(t)}\n`))
+})
+afterEach(() => jest.restoreAllMocks())
+
+const pixels = async (name: string) => sharp(out(name)).ensureAlpha().raw().toBuffer()
+
+test('step by step, by recipe and by artwork file', async () => {
+  expect(await main([photo, '--step', 'black-white', 'by=bt709', '--step', 'levels', 'midtone=0.8', '--out', out('steps.png')])).toBe(0)
+  const artwork = artworkFromPhoto({ asset: await hashFile(photo), width: 1920, height: 1280, title: 'x' })
+  artwork.layers[0]!.chain = [newStep('black-white', { by: 'bt709' }), newStep('levels', { midtone: 0.8 })]
+  writeFileSync(out('a.json'), JSON.stringify(artwork))
+  expect(await main([photo, '--artwork', out('a.json'), '--out', out('artwork.png')])).toBe(0)
+  expect((await pixels('steps.png')).equals(await pixels('artwork.png'))).toBe(true)
+  expect(await main([photo, '--recipe', 'graphite', '--set', 'pencil=80', 'mix=orthochromatic', '--scale', '1/4', '--ppi', '150', '--out', out('g.jpg')])).toBe(
+    0,
+  )
+  expect(await sharp(out('g.jpg')).metadata()).toMatchObject({ width: 480, height: 320, density: 150, format: 'jpeg' })
+  expect(await main([photo, '--step', 'invert', '--long-side', '300', '--out', out('small.png')])).toBe(0)
+  expect((await sharp(out('small.png')).metadata()).width).toBe(300)
+})
+
+test.each([
+  [['--recipe', 'watercolor-magic'], 'graphite'],
+  [['--recipe', 'graphite', '--set', 'glow=3'], 'pencil, darkness, lead, mix'],
+  [['--recipe', 'graphite', '--set', 'pencil=300'], '0 to 100'],
+  [['--recipe', 'graphite', '--set', 'mix=sepia'], 'orthochromatic'],
+  [['--step', 'sparkle'], 'gaussian-blur'],
+  [['--step', 'levels', 'glow=3'], 'black, midtone, white'],
+  [['--step', 'levels', 'black=400'], '254'],
+  [['--step', 'gaussian-blur', 'sigma=wide'], '3px, 0.5% or 2mm'],
+  [['--step', 'gaussian-blur', 'sigma=9000px'], '400px'],
+  [['--step', 'black-white', 'by=eye'], 'emulsion, bt709'],
+  [['--scale', '1/3'], '1/2'],
+  [['--quality', '0', '--recipe', 'graphite'], '1 to 100'],
+  [['--frobnicate'], 'Usage'],
+  [['--recipe', 'graphite', '--step', 'invert'], 'three ways'],
+  [['--artwork', 'nowhere.json'], 'no file'],
+])('called wrongly: %j ends with 2 and what is valid', async (args, told) => {
+  expect(await main([photo, ...args, '--out', out('never.png')])).toBe(2)
+  expect(said).toContain(told)
+  expect(existsSync(out('never.png'))).toBe(false)
+})
+
+test('a call without a photo or a usable name for the result', async () => {
+  expect(await main([])).toBe(2)
+  expect(await main([photo, '--out', out('x.bmp')])).toBe(2)
+  expect(await main([join(folder, 'nothing.jpg'), '--out', out('x.png')])).toBe(2)
+})
+
+test('what goes wrong in the work ends with 1 and says what is safe', async () => {
+  writeFileSync(out('text.jpg'), 'not a picture')
+  expect(await main([out('text.jpg'), '--step', 'invert', '--out', out('x.png')])).toBe(1)
+  expect(said).toContain('not a picture')
+  writeFileSync(out('new.json'), JSON.stringify({ ...artworkFromPhoto({ asset: await hashFile(photo), width: 1, height: 1, title: 'x' }), version: 99 }))
+  expect(await main([photo, '--artwork', out('new.json'), '--out', out('x.png')])).toBe(1)
+  expect(said).toContain('later version')
+  expect(await main([photo, '--step', 'invert', '--out', join(folder, 'no-such-folder/x.png')])).toBe(1)
+  expect(said).toContain('choose another --out')
+  expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+})
+
+test('lists recipes and steps for people and for machines', async () => {
+  expect(await main(['--list'])).toBe(0)
+  expect(said).toContain('sigma = 3px')
+  said = ''
+  expect(await main(['--list', '--json'])).toBe(0)
+  const table = JSON.parse(said) as { recipes: { controls: unknown[] }[]; steps: { id: string; params: Record<string, { help: string }> }[] }
+  expect(table.recipes[0]!.controls).toHaveLength(4)
+  for (const s of table.steps) for (const p of Object.values(s.params)) expect(p.help).not.toBe('')
+})

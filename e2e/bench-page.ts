@@ -1,0 +1,51 @@
+import { expect, type Page } from '@playwright/test'
+
+/** Waits until the large picture shows the newest state at its own level. */
+export async function fine(page: Page): Promise<void> {
+  await page.locator('.easel[data-stage="fine"]').waitFor()
+  // two frames, so that what has come is drawn
+  await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
+}
+
+export interface Shown {
+  scale: number
+  /** Window position of artwork (0, 0). */
+  x: number
+  y: number
+  w: number
+  h: number
+  data: number[]
+}
+
+/** The pixels on the canvas (RGBA, 8 bits), and how the artwork lies in it. */
+export async function shown(page: Page): Promise<Shown> {
+  await fine(page)
+  return page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => {
+    const image = c.getContext('2d')!.getImageData(0, 0, c.width, c.height)
+    return { scale: Number(c.dataset.scale), x: Number(c.dataset.x), y: Number(c.dataset.y), w: c.width, h: c.height, data: [...image.data] }
+  })
+}
+
+/** How much two canvases differ: mean of the red channel, 0…255. */
+export function difference(a: Shown, b: Shown): number {
+  let sum = 0
+  for (let i = 0; i < a.data.length; i += 4) sum += Math.abs(a.data[i]! - b.data[i]!)
+  return sum / (a.data.length / 4)
+}
+
+export const row = (page: Page, name: string) => page.getByRole('group', { name: `Layer ${name}`, exact: true })
+export const proof = (page: Page, layer: string, title: string) => row(page, layer).locator('.held .proof', { hasText: title })
+
+/** Titles of a row's steps, in order. */
+export async function chain(page: Page, layer: string): Promise<string[]> {
+  return row(page, layer).locator('.held .cap').allTextContents()
+}
+
+export async function openRow(page: Page, layer: string): Promise<void> {
+  await row(page, layer).locator('.who').click()
+  await expect(row(page, layer)).toHaveAttribute('data-open', 'true')
+}
+
+export async function saved(page: Page): Promise<void> {
+  await expect(page.locator('[data-save]')).toHaveAttribute('data-save', 'saved')
+}

@@ -1,0 +1,63 @@
+// npm run check:imports: which folder may import which. web, server, cli → contracts → core; core imports nothing of ours,
+// no network, no disk (its one file for Node, load-node, reads the kernel module).
+import { readdirSync, readFileSync, statSync } from 'node:fs'
+import { dirname, join, relative } from 'node:path'
+import { root } from './lib/say.mjs'
+
+const may = {
+  core: [],
+  contracts: ['core'],
+  server: ['contracts', 'core'],
+  web: ['contracts', 'core'],
+  cli: ['core', 'server/decoding', 'server/rendering'],
+  bench: ['core', 'server/decoding', 'server/rendering'],
+}
+/** Inside core, what a folder may import of its neighbours. */
+const inCore = {
+  kernels: ['.', 'kernels'],
+  colour: ['.', 'kernels', 'colour'],
+  blend: ['.', 'blend'],
+  formats: ['.', 'formats'],
+  steps: ['.', 'steps', 'kernels', 'colour', 'engine/region'],
+  artwork: ['.', 'artwork', 'steps', 'blend', 'engine/cycles', 'recipes'],
+  recipes: ['.', 'artwork/layers', 'artwork/schema', 'steps', 'recipes'],
+  engine: ['.', 'engine', 'artwork', 'steps', 'kernels', 'blend'],
+  testing: ['.', 'engine', 'artwork', 'kernels', 'testing'],
+}
+
+function* sources(dir) {
+  for (const name of readdirSync(dir)) {
+    if (['node_modules', 'dist', 'dist-types', 'wasm'].includes(name)) continue
+    const path = join(dir, name)
+    if (statSync(path).isDirectory()) yield* sources(path)
+    else if (/\.tsx?$/.test(name) && !/\.test\.tsx?$/.test(name)) yield path
+  }
+}
+
+const wrong = []
+for (const [folder, allowed] of Object.entries(may)) {
+  for (const file of sources(join(root, folder, folder === 'bench' ? '' : 'src'))) {
+    const text = readFileSync(file, 'utf8')
+    const at = relative(root, file)
+    for (const [, name] of text.matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
+      const ours = /^@nimble-quill\/(.+)$/.exec(name)?.[1]
+      if (ours && !allowed.some((a) => ours === a || (!a.includes('/') && ours.startsWith(`${a}/`)))) wrong.push(`${at} may not import ${name}`)
+      if (name.startsWith('.')) {
+        const target = relative(root, join(dirname(file), name))
+        if (!target.startsWith(`${folder}/`)) wrong.push(`${at} reaches outside its room: ${name}`)
+        if (folder === 'core') {
+          const [, , from] = at.split('/')
+          const to = target.split('/').slice(2)
+          const rules = inCore[from] ?? (at.split('/').length === 3 ? null : [])
+          const there = to.length === 1 ? '.' : to.join('/').replace(/\.ts$/, '')
+          if (rules && !rules.some((r) => r === there || there.startsWith(`${r}/`))) wrong.push(`${at} may not import ${there}`)
+        }
+      }
+      if (folder === 'core' && name.startsWith('node:') && !at.endsWith('load-node.ts')) wrong.push(`${at}: core has no disk and no network (${name})`)
+      if (folder === 'web' && name.startsWith('node:')) wrong.push(`${at}: pages run in browsers (${name})`)
+    }
+  }
+}
+for (const w of wrong) console.error(w)
+console.log(wrong.length ? `${wrong.length} imports against the arrows` : 'imports follow the arrows')
+process.exit(wrong.length ? 1 : 0)

@@ -1,0 +1,87 @@
+// npm test: sets up everything, runs all checks, and ends with one line that counts them.
+// npm test -- core|server|web|e2e|static runs a part.
+import { spawn } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { freePort, startDatabase } from './lib/database.mjs'
+import { root, say, script } from './lib/say.mjs'
+import { build, ensureDebian, ensurePackages } from './lib/setup.mjs'
+
+const only = process.argv.slice(2)
+const wanted = (part) => only.length === 0 || only.includes(part)
+const bin = (name) => join(root, 'node_modules/.bin', name)
+let passed = 0
+let failed = 0
+
+/** Runs a command with its output shown; resolves with its exit code. */
+const shown = (command, args, env = process.env) =>
+  new Promise((done) => {
+    const child = spawn(command, args, { cwd: root, env, stdio: ['ignore', 'inherit', 'inherit'] })
+    child.on('error', () => done(127))
+    child.on('close', (code) => done(code ?? 1))
+  })
+
+/** A check that passes or fails as a whole. */
+async function check(name, command, args) {
+  say(name)
+  if ((await shown(command, args)) === 0) passed++
+  else {
+    failed++
+    console.error(`✗ ${name}`)
+  }
+}
+
+await script(async () => {
+  await ensurePackages()
+  await build()
+  if (wanted('static')) {
+    await check('types', bin('tsc'), ['-b'])
+    await check('types of the tests', bin('tsc'), ['-p', 'tsconfig.test.json'])
+    await check('lint', bin('oxlint'), ['--quiet'])
+    await check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
+    await check('imports', process.execPath, ['scripts/check-imports.mjs'])
+  }
+  const work = mkdtempSync(join(tmpdir(), 'quill-'))
+  let database = null
+  try {
+    if (wanted('server') || wanted('e2e')) {
+      say('starting a database for the tests')
+      database = await startDatabase(join(work, 'db'), await freePort())
+    }
+    const env = { ...process.env, ...database?.env }
+    const projects = ['core', 'server', 'web'].filter(wanted)
+    if (projects.length) {
+      say('Jest')
+      const report = join(work, 'jest.json')
+      const code = await shown(bin('jest'), ['--selectProjects', ...projects, '--json', `--outputFile=${report}`, '--silent'], env)
+      try {
+        const r = JSON.parse(readFileSync(report, 'utf8'))
+        passed += r.numPassedTests
+        failed += r.numFailedTests + r.numRuntimeErrorTestSuites
+        if (code !== 0 && r.numFailedTests + r.numRuntimeErrorTestSuites === 0) failed++
+      } catch {
+        failed++
+      }
+    }
+    if (wanted('e2e')) {
+      await ensureDebian('chromium', 'chromium')
+      say('browser tests')
+      const report = join(work, 'playwright.json')
+      const code = await shown(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { ...env, QUILL_E2E_REPORT: report, QUILL_E2E_WORK: work })
+      try {
+        const { stats } = JSON.parse(readFileSync(report, 'utf8'))
+        passed += stats.expected + stats.flaky
+        failed += stats.unexpected
+        if (code !== 0 && stats.unexpected === 0) failed++
+      } catch {
+        failed++
+      }
+    }
+  } finally {
+    await database?.stop()
+    rmSync(work, { recursive: true, force: true })
+  }
+  console.log(`${passed} passed, ${failed} failed`)
+  if (failed > 0 || passed === 0) process.exitCode = 1
+})

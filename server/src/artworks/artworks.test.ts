@@ -1,0 +1,130 @@
+import { connect as connectTo, createServer, type Server, type Socket } from 'node:net'
+import type request from 'supertest'
+import { picture, testApp, type TestApp } from '../testing/test-app.ts'
+
+let t: TestApp
+let me: ReturnType<typeof request.agent>
+let photo: string
+beforeAll(async () => {
+  t = await testApp('artworks')
+  me = await t.account('avocet')
+  photo = (
+    await me
+      .post('/api/photos?name=Quay.png')
+      .set('Content-Type', 'application/octet-stream')
+      .send(await picture())
+      .expect(201)
+  ).body.id
+})
+afterAll(() => t.close())
+
+const begin = async () => (await me.post('/api/artworks').send({ photo }).expect(201)).body
+
+test('begins from a photo, is listed, read, saved, duplicated, deleted and brought back', async () => {
+  const a = await begin()
+  expect(a).toMatchObject({ title: 'Quay', revision: 1, width: 60, height: 40 })
+  const saved = await me
+    .put(`/api/artworks/${a.id}`)
+    .send({ revision: 1, document: { ...a.document, title: 'Quay at night' } })
+    .expect(200)
+  expect(saved.body.revision).toBe(2)
+  expect((await me.get(`/api/artworks/${a.id}`).expect(200)).body).toMatchObject({ title: 'Quay at night', revision: 2, document: { title: 'Quay at night' } })
+  const copy = (await me.post(`/api/artworks/${a.id}/duplicate`).expect(201)).body
+  expect(copy.title).toBe('Quay at night copy')
+  await me.delete(`/api/artworks/${a.id}`).expect(204)
+  await me.get(`/api/artworks/${a.id}`).expect(404)
+  expect((await me.get('/api/artworks')).body.map((x: { id: string }) => x.id)).toEqual(expect.not.arrayContaining([a.id]))
+  await me.post(`/api/artworks/${a.id}/restore`).expect(200)
+  expect((await me.get(`/api/artworks/${a.id}`).expect(200)).body.document.title).toBe('Quay at night')
+})
+
+test('a save based on an old revision is refused and says which is newer', async () => {
+  const a = await begin()
+  const save = (revision: number, title: string) => me.put(`/api/artworks/${a.id}`).send({ revision, document: { ...a.document, title } })
+  await save(1, 'first').expect(200)
+  const late = await save(1, 'late').expect(409)
+  expect(late.body).toMatchObject({ code: 'saved-elsewhere', revision: 2 })
+  expect((await me.get(`/api/artworks/${a.id}`)).body.title).toBe('first')
+  // of two at once exactly one is taken
+  const both = await Promise.all([save(2, 'left'), save(2, 'right')])
+  expect(both.map((r) => r.status).sort()).toEqual([200, 409])
+})
+
+test('documents that are not right are refused, the saved one stays', async () => {
+  const a = await begin()
+  for (const [document, code] of [
+    [{ ...a.document, version: 9 }, 'artwork-newer'],
+    [{ hello: 1 }, 'artwork-invalid'],
+    [{ ...a.document, layers: [{ ...a.document.layers[0], source: { type: 'photo', asset: '0'.repeat(64), width: 5, height: 5 } }] }, 'missing-photo'],
+  ] as const) {
+    expect((await me.put(`/api/artworks/${a.id}`).send({ revision: 1, document }).expect(422)).body.code).toBe(code)
+  }
+  expect((await me.get(`/api/artworks/${a.id}`)).body.revision).toBe(1)
+})
+
+test('another account’s artwork answers exactly as a missing one', async () => {
+  const a = await begin()
+  const other = await t.account('godwit')
+  const missing = '00000000-0000-4000-8000-000000000000'
+  const calls = [
+    (id: string) => other.get(`/api/artworks/${id}`),
+    (id: string) => other.put(`/api/artworks/${id}`).send({ revision: 1, document: { ...a.document, layers: [] } }),
+    (id: string) => other.delete(`/api/artworks/${id}`),
+    (id: string) => other.post(`/api/artworks/${id}/duplicate`),
+    (id: string) => other.post(`/api/artworks/${id}/restore`),
+    (id: string) => other.get(`/api/artworks/${id}/thumbnail`),
+    (id: string) => other.post('/api/renders').send({ artwork: id }),
+  ]
+  for (const call of calls) {
+    const theirs = await call(a.id).expect(404)
+    expect(theirs.body).toEqual((await call(missing).expect(404)).body)
+  }
+  await other.post('/api/artworks').send({ photo }).expect(404)
+  expect((await other.post('/api/artworks').send({ document: a.document }).expect(422)).body.code).toBe('missing-photo')
+})
+
+test('shows the saved artwork small', async () => {
+  const a = await begin()
+  const { body, headers } = await me.get(`/api/artworks/${a.id}/thumbnail`).expect(200)
+  expect(headers['content-type']).toBe('image/png')
+  expect((body as Buffer).length).toBeGreaterThan(100)
+})
+
+test('while the database is away every request says so, and all goes on when it is back', async () => {
+  // a relay before the database, which can be cut
+  const real = Number(process.env.QUILL_DB_PORT)
+  const open = new Set<Socket>()
+  const relay = (port = 0) =>
+    new Promise<Server>((done) => {
+      const server = createServer((a) => {
+        const b = connectTo(real, '127.0.0.1')
+        for (const s of [a, b]) {
+          open.add(s)
+          s.on('error', () => undefined)
+        }
+        a.pipe(b).pipe(a)
+      }).listen(port, '127.0.0.1', () => done(server))
+    })
+  let server = await relay()
+  const { port } = server.address() as { port: number }
+  const away = await testApp('away', { database: { ...t.config.database, name: 'nimble_quill_artworks', port } })
+  try {
+    const agent = await away.account('curlew')
+    await agent.get('/api/artworks').expect(200)
+    server.close()
+    for (const s of open) s.destroy()
+    const { body } = await agent.get('/api/artworks').expect(503)
+    expect(body).toMatchObject({ code: 'database-away' })
+    expect(body.detail).toContain('safe')
+    server = await relay(port)
+    for (let tries = 0; tries < 40; tries++) {
+      if ((await agent.get('/api/artworks')).status === 200) break
+      await new Promise((r) => setTimeout(r, 250))
+    }
+    await agent.get('/api/artworks').expect(200)
+  } finally {
+    await away.close()
+    server.close()
+    for (const s of open) s.destroy()
+  }
+})

@@ -1,0 +1,164 @@
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { get } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Render as RenderAnswer } from '@nimble-quill/contracts'
+import { artworkFromPhoto, instantiate, recipeById } from '@nimble-quill/core'
+import sharp from 'sharp'
+import type request from 'supertest'
+import { main } from '../../../cli/src/main.ts'
+import { Render } from '../database/models.ts'
+import { picture, testApp, type TestApp } from '../testing/test-app.ts'
+
+let t: TestApp
+let me: ReturnType<typeof request.agent>
+let file: Buffer
+let artwork: string
+beforeAll(async () => {
+  t = await testApp('renders')
+  me = await t.account('plover')
+  file = await picture('png', 320, 200)
+  const photo = (await me.post('/api/photos?name=Lanterns.png').set('Content-Type', 'application/octet-stream').send(file).expect(201)).body
+  const begun = artworkFromPhoto({ asset: photo.asset, width: 320, height: 200, title: 'Lanterns' })
+  const { layers, use } = instantiate(recipeById('graphite'), begun.layers[0]!.source)
+  artwork = (
+    await me
+      .post('/api/artworks')
+      .send({ document: { ...begun, layers, recipes: [use] } })
+      .expect(201)
+  ).body.id
+})
+afterAll(() => t.close())
+
+async function ended(id: string): Promise<RenderAnswer> {
+  for (let tries = 0; tries < 200; tries++) {
+    const found = ((await me.get('/api/renders')).body as RenderAnswer[]).find((r) => r.id === id)!
+    if (found.state !== 'waiting' && found.state !== 'running') return found
+    await new Promise((r) => setTimeout(r, 50))
+  }
+  throw new Error('the render does not end')
+}
+const download = async (id: string) =>
+  (
+    await me
+      .get(`/api/renders/${id}/file`)
+      .buffer(true)
+      .parse((r, done) => {
+        const parts: Buffer[] = []
+        r.on('data', (d: Buffer) => parts.push(d))
+        r.on('end', () => done(null, Buffer.concat(parts)))
+      })
+      .expect(200)
+  ).body as Buffer
+
+test('the file has the same pixels as the command line’s, with its resolution', async () => {
+  const { body } = await me.post('/api/renders').send({ artwork, format: 'png', ppi: 240 }).expect(201)
+  expect(await ended(body.id)).toMatchObject({ state: 'done', width: 320, height: 200, progress: 1 })
+  const png = await download(body.id)
+  const folder = mkdtempSync(join(tmpdir(), 'quill-cli-'))
+  writeFileSync(join(folder, 'photo.png'), file)
+  expect(await main([join(folder, 'photo.png'), '--recipe', 'graphite', '--out', join(folder, 'out.png')])).toBe(0)
+  expect((await sharp(png).raw().toBuffer()).equals(await sharp(join(folder, 'out.png')).raw().toBuffer())).toBe(true)
+  expect((await sharp(png).metadata()).density).toBe(240)
+})
+
+test('JPEG, reduced to a long side', async () => {
+  const { body } = await me.post('/api/renders').send({ artwork, format: 'jpeg', quality: 80, longSide: 100 }).expect(201)
+  expect(await ended(body.id)).toMatchObject({ state: 'done', width: 100 })
+  expect(await sharp(await download(body.id)).metadata()).toMatchObject({ format: 'jpeg', width: 100, density: 300 })
+})
+
+test('progress comes as server-sent events', async () => {
+  const cookie = (
+    me as unknown as { jar: { getCookies: (a: { path: string; domain: string; secure: boolean; script: boolean }) => { toValueString: () => string } } }
+  ).jar
+    .getCookies({ path: '/', domain: '127.0.0.1', secure: false, script: false })
+    .toValueString()
+  const { port } = t.app.getHttpServer().address() as AddressInfo
+  const states: string[] = []
+  const done = new Promise<void>((resolve, reject) => {
+    const stream = get({ port, host: '127.0.0.1', path: '/api/renders/events', headers: { cookie } }, (r) => {
+      let text = ''
+      r.on('data', (d: Buffer) => {
+        text += d.toString()
+        for (const m of text.matchAll(/"state":"(\w+)"/g)) states.push(m[1]!)
+        if (text.includes('"state":"done"')) {
+          stream.destroy()
+          resolve()
+        }
+      })
+    })
+    stream.on('error', (e: NodeJS.ErrnoException) => e.code !== 'ECONNRESET' && reject(e))
+  })
+  await new Promise((r) => setTimeout(r, 200))
+  await me.post('/api/renders').send({ artwork }).expect(201)
+  await done
+  expect(states).toEqual(expect.arrayContaining(['waiting', 'running', 'done']))
+})
+
+test('a waiting render can be cancelled, a finished one deleted, its file is gone then', async () => {
+  const row = (await Render.findOne({ where: { state: 'done' } }))!
+  const busy = await Render.create({
+    accountId: row.accountId,
+    artworkId: artwork,
+    title: 'held',
+    document: row.document,
+    format: 'png',
+    quality: 90,
+    ppi: null,
+    longSide: null,
+    state: 'running',
+    leaseUntil: new Date(Date.now() + 60_000),
+  })
+  expect((await me.delete(`/api/renders/${busy.id}`).expect(409)).body.code).toBe('still-running')
+  await me.get(`/api/renders/${busy.id}/file`).expect(409)
+  await busy.update({ state: 'waiting', createdAt: new Date(Date.now() + 1e9) })
+  // cancelled before a thread takes it, or while it runs
+  await me.post(`/api/renders/${busy.id}/cancel`).expect(200)
+  expect(['cancelled', 'done']).toContain((await ended(busy.id)).state)
+  await me.delete(`/api/renders/${row.id}`).expect(204)
+  await me.get(`/api/renders/${row.id}/file`).expect(404)
+})
+
+test('a job left running by a dead process is taken up again when its lease ends', async () => {
+  const row = (await Render.findOne({ where: { state: 'done' } }))!
+  const left = await Render.create({
+    accountId: row.accountId,
+    artworkId: artwork,
+    title: 'left',
+    document: row.document,
+    format: 'png',
+    quality: 90,
+    ppi: null,
+    longSide: null,
+    state: 'running',
+    progress: 0.4,
+    leaseUntil: new Date(Date.now() + 800),
+  })
+  expect((await ended(left.id)).state).toBe('done')
+})
+
+test('a render that cannot be made says why', async () => {
+  const row = (await Render.findOne({ where: { state: 'done' } }))!
+  const broken = JSON.parse(row.document) as { layers: { chain: { step: string }[] }[] }
+  broken.layers[0]!.chain[0]!.step = 'sparkle'
+  const bad = await Render.create({
+    accountId: row.accountId,
+    artworkId: artwork,
+    title: 'bad',
+    document: JSON.stringify(broken),
+    format: 'png',
+    quality: 90,
+    ppi: null,
+    longSide: null,
+  })
+  const end = await ended(bad.id)
+  expect(end.state).toBe('failed')
+  expect(end.message).toContain('sparkle')
+})
+
+test('wrong wishes are told by name', async () => {
+  expect((await me.post('/api/renders').send({ artwork, quality: 500 }).expect(400)).body.detail).toContain('quality')
+  expect((await me.post('/api/renders').send({ artwork, format: 'bmp' }).expect(400)).body.code).toBe('request-invalid')
+})
