@@ -34,7 +34,9 @@ test('the server is killed while one works: nothing acknowledged is lost, nor wh
   await expect(again.getByLabel('Sigma', { exact: true })).toHaveValue('1.5')
   await saved(again)
   const id = new URL(url).pathname.split('/').at(-1)!
-  const { document } = (await (await again.request.get(`${studio.url}/api/artworks/${id}`)).json()) as { document: { layers: { name: string; opacity: number }[] } }
+  const { document } = (await (await again.request.get(`${studio.url}/api/artworks/${id}`)).json()) as {
+    document: { layers: { name: string; opacity: number }[] }
+  }
   expect(document.layers.find((l) => l.name === 'Shading')!.opacity).toBe(0.5)
 })
 
@@ -70,8 +72,12 @@ test('a change made elsewhere is told, not overwritten; both versions can be kep
   await expect(page.getByLabel('Title of the artwork')).toHaveValue('The keeper in graphite (kept copy)')
   await openRow(page, 'Shading')
   await expect(page.getByLabel('Opacity', { exact: true })).toHaveValue('77 %')
-  const kept = ((await (await page.request.get(`${studio.url}/api/artworks`)).json()) as { title: string; id: string }[]).find((a) => a.title === 'The keeper in graphite')!
-  const { document } = (await (await page.request.get(`${studio.url}/api/artworks/${kept.id}`)).json()) as { document: { layers: { name: string; opacity: number }[] } }
+  const kept = ((await (await page.request.get(`${studio.url}/api/artworks`)).json()) as { title: string; id: string }[]).find(
+    (a) => a.title === 'The keeper in graphite',
+  )!
+  const { document } = (await (await page.request.get(`${studio.url}/api/artworks/${kept.id}`)).json()) as {
+    document: { layers: { name: string; opacity: number }[] }
+  }
   expect(document.layers.find((l) => l.name === 'Shading')!.opacity).toBe(0.11)
 })
 
@@ -96,7 +102,7 @@ test('an account of one’s own: an empty desk, strangers’ artworks are not th
   await page.getByRole('button', { name: 'Open an account' }).click()
   await page.getByLabel('Name').fill('Wren Saltmarsh')
   await page.getByLabel('E-mail').fill('wren@brackwater.example')
-  await page.getByLabel('Password').fill('reeds and lanterns')
+  await page.getByRole('textbox', { name: 'Password' }).fill('reeds and lanterns')
   await page.getByRole('button', { name: 'Sign up' }).click()
   await expect(page.getByText('Nothing rendered yet')).toBeVisible()
   await page.getByRole('link', { name: 'Desk', exact: true }).click()

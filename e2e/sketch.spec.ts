@@ -11,7 +11,9 @@ const run = promisify(execFile)
 /** A photo of one's own: six megapixels, put together from the demo photographs. */
 async function ownPhoto(path: string): Promise<void> {
   const photo = (name: string) => join(root, 'demo/photos', name)
-  const parts = await Promise.all(['boathouse.jpg', 'marsh-sunset.jpg', 'heron-on-post.jpg', 'lantern-stall.jpg'].map((n) => sharp(photo(n)).resize(1500, 1000, { fit: 'cover' }).toBuffer()))
+  const parts = await Promise.all(
+    ['boathouse.jpg', 'marsh-sunset.jpg', 'heron-on-post.jpg', 'lantern-stall.jpg'].map((n) => sharp(photo(n)).resize(1500, 1000, { fit: 'cover' }).toBuffer()),
+  )
   await sharp({ create: { width: 3000, height: 2000, channels: 3, background: '#000' } })
     .composite(parts.map((input, i) => ({ input, left: (i % 2) * 1500, top: Math.floor(i / 2) * 1000 })))
     .jpeg({ quality: 92 })
@@ -19,6 +21,7 @@ async function ownPhoto(path: string): Promise<void> {
 }
 
 test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rendered', async ({ enter, studio, context }, info) => {
+  test.setTimeout(240_000)
   const page = await enter()
   const trouble: string[] = []
   page.on('pageerror', (e) => trouble.push(e.message))
@@ -98,9 +101,12 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   // a step is added from the picker in a gap, and removed
   await row(page, 'Pencil lines').getByRole('button', { name: 'Add a step at place 3' }).click()
   await page.getByLabel('Search steps and recipes').fill('brightness')
-  await page.getByRole('dialog', { name: 'Picker' }).getByRole('button', { name: /Brightness and contrast/ }).click()
+  await page
+    .getByRole('dialog', { name: 'Picker' })
+    .getByRole('button', { name: /Brightness and contrast/ })
+    .click()
   expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur', 'Brightness and contrast'])
-  await page.getByRole('button', { name: 'Delete step' }).click()
+  await page.getByRole('button', { name: 'Delete step', exact: true }).click()
   expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
 
   // blend mode and opacity of a layer
@@ -119,13 +125,13 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   await page.getByLabel('Name', { exact: true }).fill('Outlines')
   await page.getByLabel('Name', { exact: true }).press('Enter')
   await row(page, 'Outlines').waitFor()
-  await page.getByRole('button', { name: 'Duplicate layer' }).click()
+  await page.getByRole('button', { name: 'Duplicate layer', exact: true }).click()
   await openRow(page, 'Outlines copy')
-  await page.getByRole('button', { name: 'Delete layer' }).click()
+  await page.getByRole('button', { name: 'Delete layer', exact: true }).click()
   await expect(row(page, 'Outlines copy')).toHaveCount(0)
   // deleting what others are made from is refused with a reason
   await openRow(page, 'Black-and-white')
-  await page.getByRole('button', { name: 'Delete layer' }).click()
+  await page.getByRole('button', { name: 'Delete layer', exact: true }).click()
   await expect(page.getByRole('alert').filter({ hasText: 'is made from it, live' })).toBeVisible()
 
   // everything back to the sketch, and forward again, by name
@@ -149,7 +155,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   expect(difference(tuned, photo)).toBeGreaterThan(20)
   await page.keyboard.up('o')
   expect(difference(tuned, await shown(page))).toBe(0)
-  await page.getByRole('button', { name: 'Wipe line' }).click()
+  await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
   await page.waitForTimeout(400)
   const handle = (await page.getByRole('slider', { name: /^Wipe line/ }).boundingBox())!
   await page.mouse.move(handle.x + 13, handle.y + 13)
@@ -158,7 +164,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   await page.mouse.up()
   const wiped = await shown(page)
   const middle = Math.floor(wiped.h / 2) * wiped.w
-  const at = (s: typeof wiped, x: number) => s.data.slice((middle + x) * 4, (middle + x) * 4 + 3)
+  const at = (s: typeof wiped, x: number) => [...s.data.subarray((middle + x) * 4, (middle + x) * 4 + 3)]
   const line = Math.round(handle.x + 113) - 0
   expect(at(wiped, line - 60)).toEqual(at(photo, line - 60))
   expect(at(wiped, line + 60)).toEqual(at(tuned, line + 60))
@@ -185,7 +191,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   const zoomed = await shown(again)
   expect(zoomed.scale).toBeGreaterThan(beforeZoom.scale * 1.2)
   for (const i of [0, 1]) expect(Math.abs(point(zoomed)[i]! - point(beforeZoom)[i]!)).toBeLessThan(3)
-  await again.getByRole('button', { name: '100 %' }).click()
+  await again.getByRole('button', { name: '100 %', exact: true }).click()
   await again.mouse.move(easel.x + 300, easel.y + 200)
   await again.mouse.down()
   await again.mouse.move(easel.x + 220, easel.y + 150, { steps: 4 })
@@ -255,7 +261,10 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
 test('what the command line makes of a recipe is what the bench makes of it', async ({ enter }, info) => {
   const page = await enter()
   await page.getByRole('button', { name: 'Begin an artwork from Heron on a post.jpg' }).click()
-  await page.getByRole('dialog', { name: 'Picker' }).getByRole('button', { name: /Graphite/ }).click()
+  await page
+    .getByRole('dialog', { name: 'Picker' })
+    .getByRole('button', { name: /Graphite/ })
+    .click()
   await row(page, 'Pencil lines').waitFor()
   await page.getByRole('button', { name: 'Render', exact: true }).click()
   const dialog = page.getByRole('dialog', { name: 'Render at full size' })
@@ -265,6 +274,13 @@ test('what the command line makes of a recipe is what the bench makes of it', as
   await dialog.getByRole('link', { name: 'Download' }).click()
   const file = info.outputPath('browser.png')
   await (await waiting).saveAs(file)
-  await run(process.execPath, [join(root, 'cli/dist/bin.js'), join(root, 'demo/photos/heron-on-post.jpg'), '--recipe', 'graphite', '--out', info.outputPath('cli.png')])
+  await run(process.execPath, [
+    join(root, 'cli/dist/bin.js'),
+    join(root, 'demo/photos/heron-on-post.jpg'),
+    '--recipe',
+    'graphite',
+    '--out',
+    info.outputPath('cli.png'),
+  ])
   expect((await sharp(info.outputPath('cli.png')).raw().toBuffer()).equals(await sharp(file).raw().toBuffer())).toBe(true)
 })

@@ -28,7 +28,13 @@ export class Studio {
   async start(): Promise<void> {
     this.server = spawn(process.execPath, [join(root, 'server/dist/main.js')], { env: this.env, cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
     for (let tries = 0; tries < 200; tries++) {
-      if (await fetch(`${this.url}/api/welcome`).then((r) => r.ok, () => false)) return
+      if (
+        await fetch(`${this.url}/api/welcome`).then(
+          (r) => r.ok,
+          () => false,
+        )
+      )
+        return
       await new Promise((r) => setTimeout(r, 100))
     }
     throw new Error('the server does not come up')
@@ -65,11 +71,24 @@ export const test = base.extend<{ enter: () => Promise<Page> }, { studio: Studio
       const { QUILL_DB_PORT, QUILL_DB_PASSWORD } = process.env
       if (!QUILL_DB_PORT) throw new Error('No test database. Run the browser tests with “npm test -- e2e”.')
       const name = `nimble_quill_e2e_${process.pid}`
-      const admin = new Sequelize('nimble_quill', 'quill', QUILL_DB_PASSWORD, { dialect: 'mariadb', host: '127.0.0.1', port: Number(QUILL_DB_PORT), logging: false })
+      const admin = new Sequelize('nimble_quill', 'quill', QUILL_DB_PASSWORD, {
+        dialect: 'mariadb',
+        host: '127.0.0.1',
+        port: Number(QUILL_DB_PORT),
+        logging: false,
+      })
       await admin.query(`CREATE DATABASE ${name}`)
       const data = mkdtempSync(join(tmpdir(), 'quill-e2e-'))
       const port = await freePort()
-      const env = { ...process.env, QUILL_DB_NAME: name, QUILL_DATA: data, QUILL_PORT: String(port), QUILL_DEMO: '1', QUILL_SIGN_IN_LIMIT: '1000', QUILL_LEASE_SECONDS: '3' }
+      const env = {
+        ...process.env,
+        QUILL_DB_NAME: name,
+        QUILL_DATA: data,
+        QUILL_PORT: String(port),
+        QUILL_DEMO: '1',
+        QUILL_SIGN_IN_LIMIT: '1000',
+        QUILL_LEASE_SECONDS: '3',
+      }
       const studio = new Studio(port, data, env)
       try {
         await run([join(root, 'server/dist/demo/seed-main.js')], env)

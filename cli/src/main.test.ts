@@ -12,7 +12,7 @@ const out = (name: string) => join(folder, name)
 let said = ''
 beforeEach(() => {
   said = ''
-  for (const stream of ['log', 'error'] as const) jest.spyOn(console, stream).mockImplementation((t: unknown) => void (said += `${String(t)}\n`))
+  for (const stream of ['log', 'error'] as const) jest.spyOn(console, stream).mockImplementation((...t: unknown[]) => void (said += `${t.join(' ')}\n`))
 })
 afterEach(() => jest.restoreAllMocks())
 

@@ -125,7 +125,7 @@ export function NumberControl({ label, help, value, min, max, step, fallback, fe
       wide={
         <>
           <Slider
-            aria-label={`${label}, slider`}
+            thumbLabel={`${label}, slider`}
             min={0}
             max={1000}
             step={1}
