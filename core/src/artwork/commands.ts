@@ -14,6 +14,7 @@ enablePatches()
 /** Everything that can be done to an artwork. New things carry their ids, so that a command replayed gives the same. */
 export type Command =
   | { type: 'set-title'; title: string }
+  | { type: 'set-look-spot'; x: number; y: number }
   | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
   | { type: 'remove-layer'; layer: string }
   | { type: 'duplicate-layer'; layer: string; ids?: string[] }
@@ -61,6 +62,8 @@ function titleOf(a: Artwork, c: Command): string {
   switch (c.type) {
     case 'set-title':
       return `Rename artwork to “${c.title}”`
+    case 'set-look-spot':
+      return 'Move the look spot'
     case 'add-layer':
       return `Add layer “${c.layer.name}”`
     case 'remove-layer':
@@ -138,6 +141,11 @@ function change(draft: Artwork, c: Command): void {
       const title = c.title.trim()
       if (!title) throw new QuillError('command-refused', 'An artwork needs a title.')
       draft.title = title.slice(0, 200)
+      return
+    }
+    case 'set-look-spot': {
+      const { x, y, w, h } = draft.sheet
+      draft.lookSpot = { x: Math.round(Math.min(x + w, Math.max(x, c.x))), y: Math.round(Math.min(y + h, Math.max(y, c.y))) }
       return
     }
     case 'add-layer': {

@@ -1,7 +1,8 @@
 import { Inject, Injectable } from '@nestjs/common'
 import type { ArtworkAnswer, ArtworkHead, Saved } from '@nimble-quill/contracts'
-import { allLayers, artworkFromPhoto, loadArtwork, QuillError, type Artwork as Document } from '@nimble-quill/core'
-import { Artwork } from '../database/models.ts'
+import { allLayers, artworkFromPhoto, loadArtwork, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
+import sharp from 'sharp'
+import { Artwork, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE, THREADS } from '../photos/tokens.ts'
@@ -63,8 +64,15 @@ export class ArtworksService {
 
   async fromPhoto(accountId: string, photoId: string): Promise<Artwork> {
     const photo = await this.photos.find(accountId, photoId)
-    const title = photo.name.replace(/\.[a-z0-9]{2,5}$/i, '')
-    return this.insert(accountId, artworkFromPhoto({ asset: photo.asset, width: photo.width, height: photo.height, title }))
+    return this.insert(accountId, await this.begun(photo, photo.name.replace(/\.[a-z0-9]{2,5}$/i, '')))
+  }
+
+  /** The document of a new artwork from a photo, its look spot where the photo is richest. */
+  async begun(photo: Photo, title: string): Promise<Document> {
+    const { asset, width, height } = photo
+    const { data, info } = await sharp(this.store.small(asset, 320)).greyscale().raw().toBuffer({ resolveWithObject: true })
+    const spot = richestSpot(data, info.width, info.height)
+    return { ...artworkFromPhoto({ asset, width, height, title }), lookSpot: { x: Math.round(spot.x * width), y: Math.round(spot.y * height) } }
   }
 
   async fromDocument(accountId: string, json: unknown): Promise<Artwork> {

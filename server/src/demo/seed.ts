@@ -1,6 +1,6 @@
 import { createReadStream, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { artworkFromPhoto, instantiate, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
+import { instantiate, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
 import type { INestApplicationContext } from '@nestjs/common'
 import { DEMO_EMAIL } from '../accounts/accounts.service.ts'
 import { ArtworksService } from '../artworks/artworks.service.ts'
@@ -27,16 +27,13 @@ export async function seed(app: INestApplicationContext, folder: string): Promis
     const name = file.replace('.jpg', '')
     added.set(name, await photos.add(account.id, `${TITLES[name] ?? name}.jpg`, createReadStream(join(folder, file))))
   }
-  const begin = (name: string, title: string): Artwork => {
-    const p = added.get(name)!
-    return artworkFromPhoto({ asset: p.asset, width: p.width, height: p.height, title })
-  }
-  const graphite = (name: string, title: string, values: Record<string, number | string>): Artwork => {
-    const artwork = begin(name, title)
+  const begin = (name: string, title: string): Promise<Artwork> => artworks.begun(added.get(name)!, title)
+  const graphite = async (name: string, title: string, values: Record<string, number | string>): Promise<Artwork> => {
+    const artwork = await begin(name, title)
     const { layers, use } = instantiate(recipeById('graphite'), artwork.layers[0]!.source, values)
     return { ...artwork, layers, recipes: [use] }
   }
-  const programme = begin('boathouse', 'Programme cover, black and paper')
+  const programme = await begin('boathouse', 'Programme cover, black and paper')
   const cut: Artwork = {
     ...programme,
     layers: [
@@ -46,9 +43,9 @@ export async function seed(app: INestApplicationContext, folder: string): Promis
   }
   for (const document of [
     cut,
-    graphite('marsh-sunset', 'Marsh, fine point', { pencil: 22, darkness: 62 }),
-    graphite('heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
-    graphite('keeper-portrait', 'The keeper in graphite', {}),
+    await graphite('marsh-sunset', 'Marsh, fine point', { pencil: 22, darkness: 62 }),
+    await graphite('heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
+    await graphite('keeper-portrait', 'The keeper in graphite', {}),
   ]) {
     const made = await artworks.fromDocument(account.id, document)
     await artworks.thumbnail(account.id, made.id)

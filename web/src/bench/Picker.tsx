@@ -48,7 +48,7 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
   const act = useAct()
   const size = proofSize(
     artwork,
-    78,
+    64,
     useApp((s) => s.prefs.proofs),
   )
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)

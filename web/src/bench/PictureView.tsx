@@ -8,6 +8,7 @@ import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
 import { useEngine } from './engine-context.ts'
 import { Mosaics } from './mosaic.ts'
+import { command } from './slice.ts'
 import { fitted, levelFor, origin, panned, visible, zoomedAt, type Viewport } from './viewport.ts'
 
 const PHOTO: Target = { type: 'photo' }
@@ -30,6 +31,7 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const engine = useEngine()
   const act = useAct()
   const surround = useApp((s) => s.prefs.surround)
+  const proofs = useApp((s) => s.prefs.proofs)
   const { ref: sizeRef, width, height } = useElementSize<HTMLDivElement>()
   const easel = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -195,6 +197,18 @@ export function PictureView({ artwork, target, note, tools }: Props) {
     setWipeAt(Math.min(1, Math.max(0, place)))
   }
   const css = (v: number) => v / ratio
+  const spotDrag = useRef(0)
+  const moveSpot = (x: number, y: number, gesture: string) => act(command({ command: { type: 'set-look-spot', x, y }, gesture }))
+  const dragSpot = (e: PointerEvent) => {
+    e.stopPropagation()
+    if (e.type === 'pointerdown') {
+      spotDrag.current++
+      e.currentTarget.setPointerCapture(e.pointerId)
+    } else if (e.buttons) {
+      const box = easel.current!.getBoundingClientRect()
+      moveSpot(((e.clientX - box.left) * ratio - at.x) / now.scale, ((e.clientY - box.top) * ratio - at.y) / now.scale, `spot-${spotDrag.current}`)
+    }
+  }
 
   const refs = useMergedRef(sizeRef, easel)
   return (
@@ -271,6 +285,19 @@ export function PictureView({ artwork, target, note, tools }: Props) {
         onPointerCancel={up}
       >
         <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
+        {proofs === 'spot' && !held && (
+          <button
+            className="spot"
+            aria-label="Look spot; drag it, or move it with the arrow keys"
+            style={{ left: css(at.x + artwork.lookSpot.x * now.scale), top: css(at.y + artwork.lookSpot.y * now.scale) }}
+            onPointerDown={dragSpot}
+            onPointerMove={dragSpot}
+            onKeyDown={(e) => {
+              const by = { ArrowLeft: [-8, 0], ArrowRight: [8, 0], ArrowUp: [0, -8], ArrowDown: [0, 8] }[e.key]
+              if (by) moveSpot(artwork.lookSpot.x + by[0]!, artwork.lookSpot.y + by[1]!, 'spot-keys')
+            }}
+          />
+        )}
         {wipe !== 'off' && !held && (
           <div
             className="wipe"

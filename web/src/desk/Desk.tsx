@@ -103,7 +103,7 @@ export function Desk() {
         <h2>Artworks</h2>
         {artworks.data?.length === 0 && (
           <div className="empty" style={{ minHeight: 130 }}>
-            <Text>No artworks yet. Choose a photograph below to begin one.</Text>
+            <Text>No artworks yet. {photos.data?.length ? 'Choose a photograph below to begin one.' : 'Drop a photograph below to begin one.'}</Text>
           </div>
         )}
         <div className="shelf">

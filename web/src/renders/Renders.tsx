@@ -24,7 +24,7 @@ export function RenderState({ render }: { render: Render }) {
     case 'done':
       return (
         <Text size="sm">
-          {render.width} × {render.height} px, {size(render.bytes ?? 0)}
+          Done: {render.width} × {render.height} px, {size(render.bytes ?? 0)}
         </Text>
       )
     case 'failed':

@@ -1,0 +1,3 @@
+import config from './playwright.config.ts'
+
+export default { ...config, testMatch: 'screenshots.ts' }

@@ -1,0 +1,74 @@
+import { join } from 'node:path'
+import { fine, openRow, proof, row } from './bench-page.ts'
+import { root, test } from './studio.ts'
+
+// npm test -- screenshots: one current picture of each main view, from the demo data.
+
+const shot = (name: string) => join(root, 'docs/screenshots', `${name}.png`)
+
+for (const scheme of ['light', 'dark'] as const) {
+  test.describe(scheme, () => {
+    test.use({ colorScheme: scheme })
+    test(`main views, ${scheme}`, async ({ page, enter, studio }) => {
+      test.setTimeout(240_000)
+      const take = async (name: string) => {
+        await page.mouse.move(640, 400)
+        await page.waitForTimeout(400)
+        return page.screenshot({ path: shot(scheme === 'light' ? name : `${name}-dark`) })
+      }
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Enter the demo studio' }).waitFor()
+      await page.waitForTimeout(500)
+      await take('sign-in')
+      await enter()
+      await page.waitForTimeout(1500)
+      await take('desk')
+      await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
+      await page.locator('.picker canvas[data-made]').nth(8).waitFor()
+      await fine(page)
+      await page.waitForTimeout(500)
+      await take('picker')
+      await page
+        .getByRole('dialog', { name: 'Picker' })
+        .getByRole('button', { name: /Graphite/ })
+        .click()
+      await row(page, 'Pencil lines').waitFor()
+      await fine(page)
+      await page.waitForTimeout(1500)
+      await take('bench')
+      await openRow(page, 'Pencil lines')
+      await proof(page, 'Pencil lines', 'Gaussian blur').click()
+      await page.getByText('Look spot, 100 %').click()
+      await page.getByRole('button', { name: '100 %', exact: true }).click()
+      await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
+      await fine(page)
+      await page.waitForTimeout(1500)
+      await take('bench-wipe')
+      await page.getByText('Whole', { exact: true }).click()
+      if (scheme === 'dark') return
+      await page.getByRole('button', { name: 'Render', exact: true }).click()
+      const dialog = page.getByRole('dialog', { name: 'Render at full size' })
+      await dialog.getByRole('button', { name: 'Render', exact: true }).click()
+      await dialog.locator('[data-render-state="done"]').waitFor({ timeout: 60_000 })
+      await page.waitForTimeout(400)
+      await take('render-dialog')
+      await dialog.getByRole('link', { name: 'All renders' }).click()
+      await page.getByRole('row', { name: /Marsh at sunset/ }).waitFor()
+      await page.waitForTimeout(400)
+      await take('renders')
+      await page.goto(`${studio.url}/bench/00000000-0000-4000-8000-000000000000`)
+      await page.getByRole('alert').waitFor()
+      await take('error')
+      await page.context().clearCookies()
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Open an account' }).click()
+      await page.getByLabel('Name').fill('Wren Saltmarsh')
+      await page.getByLabel('E-mail').fill('wren@brackwater.example')
+      await page.getByRole('textbox', { name: 'Password' }).fill('reeds and lanterns')
+      await page.getByRole('button', { name: 'Sign up' }).click()
+      await page.getByText('No artworks yet').waitFor()
+      await page.waitForTimeout(400)
+      await take('desk-empty')
+    })
+  })
+}
