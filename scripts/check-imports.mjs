@@ -36,7 +36,7 @@ function* sources(dir) {
 
 const wrong = []
 for (const [folder, allowed] of Object.entries(may)) {
-  for (const file of sources(join(root, folder, folder === 'bench' ? '' : 'src'))) {
+  for (const file of sources(join(root, folder, 'src'))) {
     const text = readFileSync(file, 'utf8')
     const at = relative(root, file)
     for (const [, name] of text.matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {

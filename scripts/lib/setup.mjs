@@ -72,11 +72,11 @@ export async function build() {
   })
   await unlessBuilt(
     'types',
-    ['core/src', 'contracts/src', 'server/src', 'cli/src', 'web/src', 'tsconfig.base.json', 'package-lock.json'],
+    ['core/src', 'contracts/src', 'server/src', 'cli/src', 'web/src', 'bench/src', 'tsconfig.base.json', 'package-lock.json'],
     'server/dist/main.js',
     async () => {
       say('compiling TypeScript')
-      await run(bin('tsc'), ['-b', 'core', 'contracts', 'server', 'cli', 'web'])
+      await run(bin('tsc'), ['-b', 'core', 'contracts', 'server', 'cli', 'web', 'bench'])
     },
   )
   await unlessBuilt(
