@@ -1,33 +1,55 @@
 // Gaussian blur by a direct separable kernel, and for wide ones on a reduced grid between two B-splines. Sums are taken in a fixed order a pixel, so no result depends on where a tile begins.
 import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
 
-/** dst[x] = Σ weights[|k|] · src[x + k + r], for w pixels of four floats. */
+/** dst[x] = Σ weights[|k|] · src[x + k + r], for w pixels of four floats. Four pixels share a walk over the weights. */
 function passRow(src: usize, dst: usize, w: i32, r: i32, weights: usize): void {
   const w0 = v128.load32_splat(weights)
-  for (let x = 0; x < w; x++) {
-    const centre = src + (<usize>(x + r) << 4)
-    let sum = f32x4.mul(v128.load(centre), w0)
+  const end = <usize>w << 4
+  const centre = src + (<usize>r << 4)
+  let x: usize = 0
+  for (; x + 64 <= end; x += 64) {
+    const c = centre + x
+    let s0 = f32x4.mul(v128.load(c), w0)
+    let s1 = f32x4.mul(v128.load(c, 16), w0)
+    let s2 = f32x4.mul(v128.load(c, 32), w0)
+    let s3 = f32x4.mul(v128.load(c, 48), w0)
+    for (let k = 1; k <= r; k++) {
+      const a = c - (<usize>k << 4)
+      const b = c + (<usize>k << 4)
+      const wk = v128.load32_splat(weights + (<usize>k << 2))
+      s0 = f32x4.add(s0, f32x4.mul(f32x4.add(v128.load(a), v128.load(b)), wk))
+      s1 = f32x4.add(s1, f32x4.mul(f32x4.add(v128.load(a, 16), v128.load(b, 16)), wk))
+      s2 = f32x4.add(s2, f32x4.mul(f32x4.add(v128.load(a, 32), v128.load(b, 32)), wk))
+      s3 = f32x4.add(s3, f32x4.mul(f32x4.add(v128.load(a, 48), v128.load(b, 48)), wk))
+    }
+    v128.store(dst + x, s0)
+    v128.store(dst + x, s1, 16)
+    v128.store(dst + x, s2, 32)
+    v128.store(dst + x, s3, 48)
+  }
+  for (; x < end; x += 16) {
+    const c = centre + x
+    let sum = f32x4.mul(v128.load(c), w0)
     for (let k = 1; k <= r; k++) {
       const o = <usize>k << 4
-      sum = f32x4.add(
-        sum,
-        f32x4.mul(f32x4.add(v128.load(centre - o), v128.load(centre + o)), v128.load32_splat(weights + (<usize>k << 2))),
-      )
+      sum = f32x4.add(sum, f32x4.mul(f32x4.add(v128.load(c - o), v128.load(c + o)), v128.load32_splat(weights + (<usize>k << 2))))
     }
-    v128.store(dst + (<usize>x << 4), sum)
+    v128.store(dst + x, sum)
   }
 }
 
-/** dst = Σ weights[|k|] · rows[k + r], rows given by 2r + 1 pointers. Two pixels at a time share the loop over rows. */
+/** dst = Σ weights[|k|] · rows[k + r], rows given by 2r + 1 pointers. Four pixels share a walk over the rows. */
 function passColumn(rows: usize, dst: usize, w: i32, r: i32, weights: usize): void {
   const w0 = v128.load32_splat(weights)
   const middle = rows + (<usize>r << 2)
   let x: usize = 0
   const end = <usize>w << 4
-  for (; x + 32 <= end; x += 32) {
+  for (; x + 64 <= end; x += 64) {
     const c = <usize>load<u32>(middle) + x
     let s0 = f32x4.mul(v128.load(c), w0)
     let s1 = f32x4.mul(v128.load(c, 16), w0)
+    let s2 = f32x4.mul(v128.load(c, 32), w0)
+    let s3 = f32x4.mul(v128.load(c, 48), w0)
     for (let k = 1; k <= r; k++) {
       const o = <usize>k << 2
       const a = <usize>load<u32>(middle - o) + x
@@ -35,9 +57,13 @@ function passColumn(rows: usize, dst: usize, w: i32, r: i32, weights: usize): vo
       const wk = v128.load32_splat(weights + o)
       s0 = f32x4.add(s0, f32x4.mul(f32x4.add(v128.load(a), v128.load(b)), wk))
       s1 = f32x4.add(s1, f32x4.mul(f32x4.add(v128.load(a, 16), v128.load(b, 16)), wk))
+      s2 = f32x4.add(s2, f32x4.mul(f32x4.add(v128.load(a, 32), v128.load(b, 32)), wk))
+      s3 = f32x4.add(s3, f32x4.mul(f32x4.add(v128.load(a, 48), v128.load(b, 48)), wk))
     }
     v128.store(dst + x, s0)
     v128.store(dst + x, s1, 16)
+    v128.store(dst + x, s2, 32)
+    v128.store(dst + x, s3, 48)
   }
   for (; x < end; x += 16) {
     let sum = f32x4.mul(v128.load(<usize>load<u32>(middle) + x), w0)
@@ -102,7 +128,7 @@ function addRow(out: usize, row: usize, n: i32, weight: f32): void {
  * Blurs RGBA16 on a grid reduced f times (f a power of two): linear B-spline (tent) reduction, Gaussian there, quadratic
  * B-spline enlargement. src covers sw × sh cells, whole: f·sw × f·sh pixels; of the result the w × h pixels from
  * (ox, oy) are written. The cells must reach r + 2 beyond the output on all sides.
- * scratch: (f·sw + 2·sw·sh + 2·sw)·16 + (2r + 1)·4 + f·4 bytes.
+ * scratch: (f·sw + 2·sw·sh + 2·sw)·16 + (2r + 1)·4 + f·16 bytes.
  */
 export function gaussianReduced(src: usize, srcStride: i32, sw: i32, sh: i32, f: i32, dst: usize, dstStride: i32, ox: i32, oy: i32, w: i32, h: i32, r: i32, weights: usize, scratch: usize): void {
   const rowBytes = <usize>sw << 4
@@ -113,10 +139,12 @@ export function gaussianReduced(src: usize, srcStride: i32, sw: i32, sh: i32, f:
   const reducedRow = mixedRow + rowBytes
   const rows = reducedRow + rowBytes
   const tent = rows + (<usize>(2 * r + 1) << 2)
+  const phases = tent + (<usize>f << 2)
   // outer to inner half of the tent, its sum over both halves 1
   for (let i = 0; i < f; i++) store<f32>(tent + (<usize>i << 2), (<f32>i + 0.5) / <f32>(f * f))
   memory.fill(small, 0, rowBytes * <usize>sh)
   const half = f >> 1
+  const shift = ctz(f)
   for (let y = half; y < sh * f - half; y++) {
     const p = src + <usize>y * <usize>srcStride
     for (let x = 0; x < sw * f; x++) v128.store(line + (<usize>x << 4), premultiply(loadPixel(p + (<usize>x << 3))))
@@ -134,28 +162,31 @@ export function gaussianReduced(src: usize, srcStride: i32, sw: i32, sh: i32, f:
     for (let k = 0; k <= 2 * r; k++) store<u32>(rows + (<usize>k << 2), <u32>(middle + <usize>(y - r + k) * rowBytes + (<usize>(r + 1) << 4)))
     passColumn(rows, small + <usize>y * rowBytes + (<usize>(r + 1) << 4), inner, r, weights)
   }
-  const step: f32 = <f32>1 / <f32>f
+  // the quadratic B-spline's three weights at each place within a cell
+  for (let i = 0; i < f; i++) {
+    const t = (<f32>i + 0.5) / <f32>f - 0.5
+    const p = phases + <usize>i * 12
+    store<f32>(p, 0.5 * (0.5 - t) * (0.5 - t))
+    store<f32>(p, 0.75 - t * t, 4)
+    store<f32>(p, 0.5 * (0.5 + t) * (0.5 + t), 8)
+  }
   const first = <usize>(r + 1) << 4
   const last = <usize>(sw - r - 1) << 4
   for (let y = 0; y < h; y++) {
-    const v = (<f32>(oy + y) + 0.5) * step - 0.5
-    const v1 = <i32>floor<f32>(v + 0.5)
-    const tv = v - <f32>v1
-    const a = small + <usize>v1 * rowBytes
-    const wa = f32x4.splat(0.5 * (0.5 - tv) * (0.5 - tv))
-    const wb = f32x4.splat(0.75 - tv * tv)
-    const wc = f32x4.splat(0.5 * (0.5 + tv) * (0.5 + tv))
+    const a = small + <usize>((oy + y) >> shift) * rowBytes
+    const q = phases + <usize>((oy + y) & (f - 1)) * 12
+    const wa = v128.load32_splat(q)
+    const wb = v128.load32_splat(q, 4)
+    const wc = v128.load32_splat(q, 8)
     for (let x = first; x < last; x += 16) {
       const sum = f32x4.add(f32x4.mul(v128.load(a - rowBytes + x), wa), f32x4.mul(v128.load(a + x), wb))
       v128.store(mixedRow + x, f32x4.add(sum, f32x4.mul(v128.load(a + rowBytes + x), wc)))
     }
     for (let x = 0; x < w; x++) {
-      const u = (<f32>(ox + x) + 0.5) * step - 0.5
-      const u1 = <i32>floor<f32>(u + 0.5)
-      const tu = u - <f32>u1
-      const b = mixedRow + (<usize>u1 << 4)
-      const sum = f32x4.add(f32x4.mul(v128.load(b - 16), f32x4.splat(0.5 * (0.5 - tu) * (0.5 - tu))), f32x4.mul(v128.load(b), f32x4.splat(0.75 - tu * tu)))
-      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.add(sum, f32x4.mul(v128.load(b, 16), f32x4.splat(0.5 * (0.5 + tu) * (0.5 + tu))))))
+      const b = mixedRow + (<usize>((ox + x) >> shift) << 4)
+      const p = phases + <usize>((ox + x) & (f - 1)) * 12
+      const sum = f32x4.add(f32x4.mul(v128.load(b - 16), v128.load32_splat(p)), f32x4.mul(v128.load(b), v128.load32_splat(p, 4)))
+      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.add(sum, f32x4.mul(v128.load(b, 16), v128.load32_splat(p, 8)))))
     }
     dst += dstStride
   }

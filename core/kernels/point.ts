@@ -1,3 +1,5 @@
+import { alphaOf, loadPixel, storePixel, withAlpha } from './simd'
+
 /** One lookup table a colour channel (65536 × u16 each), alpha untouched. src and dst may be the same. */
 export function lut(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, tr: usize, tg: usize, tb: usize): void {
   for (let y = 0; y < h; y++) {
@@ -20,16 +22,14 @@ export function lut(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i
 
 /** Grey from display-encoded values by weights: round(clamp(wr·R + wg·G + wb·B)). */
 export function greyMix(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, wr: f32, wg: f32, wb: f32): void {
+  const weights = f32x4(wr, wg, wb, 0)
   for (let y = 0; y < h; y++) {
-    let p = src
-    let q = dst
-    const end = p + ((<usize>w) << 3)
-    while (p < end) {
-      const mix = wr * <f32>load<u16>(p) + wg * <f32>load<u16>(p, 2) + wb * <f32>load<u16>(p, 4)
-      const v = <u64>(<u32>(max<f32>(0, min<f32>(65535, mix)) + 0.5))
-      store<u64>(q, v | (v << 16) | (v << 32) | ((<u64>load<u16>(p, 6)) << 48))
-      p += 8
-      q += 8
+    for (let i: usize = 0; i < <usize>w << 3; i += 8) {
+      const c = loadPixel(src + i)
+      const p = f32x4.mul(c, weights)
+      const q = f32x4.add(p, i8x16.shuffle(p, p, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7))
+      const sum = f32x4.add(q, i8x16.shuffle(p, p, 8, 9, 10, 11, 8, 9, 10, 11, 8, 9, 10, 11, 8, 9, 10, 11))
+      storePixel(dst + i, withAlpha(i8x16.shuffle(sum, sum, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3), alphaOf(c)))
     }
     src += srcStride
     dst += dstStride

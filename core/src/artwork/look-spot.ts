@@ -18,7 +18,7 @@ export function richestSpot(grey: Uint8Array, w: number, h: number): { x: number
       sums[(y + 1) * (w + 1) + x + 1] = sums[y * (w + 1) + x + 1]! + row
     }
   }
-  let best = -1
+  let best = 0
   let spot = { x: 0.5, y: 0.5 }
   for (let y = 0; y < h; y += 2) {
     for (let x = 0; x < w; x += 2) {

@@ -360,6 +360,32 @@ function levelParams(def: AnyStep, params: Record<string, unknown>, level: numbe
 }
 
 /**
+ * Rows a strip should have for a graph: a neighbourhood's rows above and below are computed anew for each strip, so strips
+ * are at least as high as the farthest reach, within 64 … 512.
+ */
+export function stripRows(node: Node, level: number): number {
+  const seen = new Set<Node>()
+  let reach = 0
+  const visit = (n: Node): void => {
+    if (seen.has(n)) return
+    seen.add(n)
+    if (n.kind === 'over') [n.below, n.above].forEach(visit)
+    else if (n.kind === 'replace') [n.input, n.result].forEach(visit)
+    else if (n.kind === 'step') {
+      if (n.def.kind === 'neighbourhood') {
+        const needs = n.def.needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
+        reach = Math.max(reach, -needs.y)
+      }
+      visit(n.input)
+    }
+  }
+  visit(node)
+  let rows = 64
+  while (rows < 512 && rows < 3 * reach) rows *= 2
+  return rows
+}
+
+/**
  * Computes a frame by full-width strips from top to bottom, so that memory does not grow with its height.
  * @param frame in pixels of the level
  */
@@ -371,7 +397,7 @@ export async function renderStrips(
   onStrip: (pic: Pic, done: number) => void | Promise<void>,
   options: { rows?: number; signal?: Signal } = {},
 ): Promise<void> {
-  const rows = options.rows ?? 64
+  const rows = options.rows ?? stripRows(node, level)
   const grid = stripGrid(rows)
   for (let y = frame.y; y < frame.y + frame.h;) {
     // strips lie on the grid, so that each is one kept strip of the last node

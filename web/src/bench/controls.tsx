@@ -110,6 +110,7 @@ export function NumberControl({ label, help, value, min, max, step, fallback, fe
             clampBehavior="blur"
             suffix={suffix}
             hideControls
+            withKeyboardEvents={false}
             onChange={(v) => typeof v === 'number' && v >= min && v <= max && v !== Number(value.toFixed(3)) && onChange(v, `type:${id}`)}
             onKeyDown={(e) => {
               const by = e.key === 'ArrowUp' ? step : e.key === 'ArrowDown' ? -step : 0

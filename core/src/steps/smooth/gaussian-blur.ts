@@ -59,7 +59,7 @@ export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, 
   }
   const sw = input.region.w / f
   const sh = input.region.h / f
-  kernels.scratch(half + (f * sw + 2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1 + f) * 4 + 64, (scratch) => {
+  kernels.scratch(half + (f * sw + 2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1 + 4 * f) * 4 + 64, (scratch) => {
     kernels.f32(scratch, weights.length).set(weights)
     kernels.raw.gaussianReduced(
       input.ptr,
