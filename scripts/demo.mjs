@@ -43,11 +43,11 @@ await script(async () => {
     say('starting the database')
     database = await startDatabase(join(data, 'database'), dbPort)
     if (stopping) return
-    const env = { ...process.env, ...database.env, QUILL_PORT: String(port), QUILL_DATA: join(data, 'files'), QUILL_DEMO: '1' }
+    const env = { ...process.env, ...database.env, QUILL_PORT: String(port), QUILL_DATA: join(data, 'files'), QUILL_DEMO: '1', QUILL_WITH_PARENT: '1' }
     say('loading the demo studio: Brackwater Lantern Week')
     await run(process.execPath, [join(root, 'server/dist/demo/seed-main.js')], { env })
     if (stopping) return
-    server = spawn(process.execPath, [join(root, 'server/dist/main.js')], { env, cwd: root, stdio: ['ignore', 'inherit', 'inherit'], detached: true })
+    server = spawn(process.execPath, [join(root, 'server/dist/main.js')], { env, cwd: root, stdio: ['pipe', 'inherit', 'inherit'], detached: true })
     server.on('exit', (code) => {
       if (stopping) return
       console.error(`The server ended by itself (${code}).`)

@@ -5,6 +5,11 @@ const config = readConfig()
 try {
   const app = await createApp(config)
   await app.listen(config.port, config.host)
+  // started by a script: when it is killed, its end of the pipe closes, and the server does not stay behind
+  if (process.env.QUILL_WITH_PARENT === '1') {
+    process.stdin.resume()
+    process.stdin.on('end', () => void app.close().then(() => process.exit(0)))
+  }
   console.log(`listening on http://${config.host}:${config.port}`)
 } catch (error) {
   const { code, message } = error as NodeJS.ErrnoException

@@ -1,4 +1,4 @@
-import { mkdtempSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
 import { get } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -119,6 +119,29 @@ test('a waiting render can be cancelled, a finished one deleted, its file is gon
   expect(['cancelled', 'done']).toContain((await ended(busy.id)).state)
   await me.delete(`/api/renders/${row.id}`).expect(204)
   await me.get(`/api/renders/${row.id}/file`).expect(404)
+})
+
+test('a running render is cancelled while it computes', async () => {
+  const large = await sharp({ create: { width: 5000, height: 4000, channels: 3, background: '#7a6a58', noise: { type: 'gaussian', mean: 120, sigma: 40 } } })
+    .jpeg()
+    .toBuffer()
+  const photo = (await me.post('/api/photos?name=Large.jpg').set('Content-Type', 'application/octet-stream').send(large).expect(201)).body
+  const begun = artworkFromPhoto({ asset: photo.asset, width: 5000, height: 4000, title: 'Large' })
+  const { layers, use } = instantiate(recipeById('graphite'), begun.layers[0]!.source)
+  const id = (
+    await me
+      .post('/api/artworks')
+      .send({ document: { ...begun, layers, recipes: [use] } })
+      .expect(201)
+  ).body.id
+  const { body } = await me.post('/api/renders').send({ artwork: id }).expect(201)
+  for (let tries = 0; tries < 200; tries++) {
+    if (((await me.get('/api/renders')).body as RenderAnswer[]).find((r) => r.id === body.id)!.state === 'running') break
+    await new Promise((r) => setTimeout(r, 10))
+  }
+  await me.post(`/api/renders/${body.id}/cancel`).expect(200)
+  expect((await ended(body.id)).state).toBe('cancelled')
+  expect(readdirSync(join(t.config.dataDir, 'renders')).filter((f) => f.startsWith(body.id))).toEqual([])
 })
 
 test('a job left running by a dead process is taken up again when its lease ends', async () => {

@@ -36,6 +36,7 @@ const SHORTCUTS: [string, string][] = [
   ['H (hold)', 'Hide the process sheet'],
   ['0 / 1', 'Whole sheet, 100 %'],
   ['+ / −', 'Zoom in, out'],
+  ['← ↑ → ↓', 'Pan, with the picture in focus'],
   ['Alt ← / →', 'Move the chosen proof'],
   ['Alt ↑ / ↓', 'Move the chosen layer'],
   ['Delete', 'Delete the chosen proof or layer'],

@@ -279,6 +279,11 @@ export function PictureView({ artwork, target, note, tools }: Props) {
         role="img"
         aria-label={`The artwork “${artwork.title}”`}
         data-stage={trouble ? 'trouble' : stage.stage}
+        tabIndex={0}
+        onKeyDown={(e) => {
+          const by = { ArrowLeft: [80, 0], ArrowRight: [-80, 0], ArrowUp: [0, 80], ArrowDown: [0, -80] }[e.key]
+          if (by && e.target === e.currentTarget) setView((v) => panned(v && !v.fit ? v : current.current, sheet, by[0]!, by[1]!))
+        }}
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
