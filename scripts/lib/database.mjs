@@ -35,14 +35,21 @@ export async function startDatabase(dir, port) {
   const at = (name) => join(dir, name)
   // a socket's path may have about 100 bytes only
   const socket = at('mysqld.sock').length < 100 ? at('mysqld.sock') : join('/tmp', `quill-${port}.sock`)
-  const admin = (...args) => run(find('mariadb-admin'), ['--no-defaults', `--socket=${socket}`, '-uroot', ...args])
+  const user = userInfo().username
+  const asRoot = process.getuid?.() === 0
+  // the database's administrator is the one who set it up, known by the socket
+  const login = ['--no-defaults', `--socket=${socket}`, `-u${asRoot ? 'root' : user}`]
+  const admin = (...args) => run(find('mariadb-admin'), [...login, ...args])
+  const sql = (text) =>
+    run(find('mariadb'), [...login, '-N', '-e', text]).catch((error) => {
+      // the statement holds the password
+      throw new Stop(`The database refused its own administrator: ${error.message.split('\n').find((l) => l.startsWith('ERROR')) ?? ''}`)
+    })
   const answers = () =>
     admin('ping').then(
       () => true,
       () => false,
     )
-  const user = userInfo().username
-  const asRoot = process.getuid?.() === 0
 
   if (!existsSync(at('ready'))) {
     if (existsSync(at('data'))) {
@@ -66,7 +73,7 @@ export async function startDatabase(dir, port) {
   let child = null
   if (await answers()) {
     say('the database of an earlier run is still up: taking it over')
-    port = Number((await run(find('mariadb'), ['--no-defaults', `--socket=${socket}`, '-uroot', '-N', '-e', 'SELECT @@port'])).trim())
+    port = Number((await sql('SELECT @@port')).trim())
   } else {
     if (await portTaken(port)) throw new Stop(`Port ${port} (for the database) is taken by another program. Stop it, or choose another with QUILL_DB_PORT=…`)
     const log = openSync(at('mysqld.log'), 'a')
@@ -101,14 +108,8 @@ export async function startDatabase(dir, port) {
       await new Promise((r) => setTimeout(r, 200))
     }
   }
-  await run(find('mariadb'), [
-    '--no-defaults',
-    `--socket=${socket}`,
-    '-uroot',
-    '-e',
-    `CREATE DATABASE IF NOT EXISTS nimble_quill; CREATE USER IF NOT EXISTS 'quill'@'127.0.0.1'; ALTER USER 'quill'@'127.0.0.1' IDENTIFIED BY '${password}';
-     GRANT ALL ON nimble_quill.* TO 'quill'@'127.0.0.1'; GRANT ALL ON \`nimble_quill\\_%\`.* TO 'quill'@'127.0.0.1';`,
-  ])
+  await sql(`CREATE DATABASE IF NOT EXISTS nimble_quill; CREATE USER IF NOT EXISTS 'quill'@'127.0.0.1'; ALTER USER 'quill'@'127.0.0.1' IDENTIFIED BY '${password}';
+    GRANT ALL ON nimble_quill.* TO 'quill'@'127.0.0.1'; GRANT ALL ON \`nimble_quill\\_%\`.* TO 'quill'@'127.0.0.1';`)
   return {
     env: { QUILL_DB_HOST: '127.0.0.1', QUILL_DB_PORT: String(port), QUILL_DB_NAME: 'nimble_quill', QUILL_DB_USER: 'quill', QUILL_DB_PASSWORD: password },
     stop: () =>
