@@ -94,13 +94,30 @@ export class Engine {
   }
 
   /** A region that may lie outside the node's extent; there it is clear. */
-  private async anywhere(node: Node, level: number, region: Region): Promise<Lent> {
+  private anywhere(node: Node, level: number, region: Region): Promise<Lent> {
+    return this.beyond(node, level, region, (out, inside) => {
+      if (isEmpty(inside)) this.kernels.raw.fillRect(out.ptr, out.stride, region.w, region.h, 0n)
+      else this.clearAround(out, inside)
+    })
+  }
+
+  /** A region with the border of the node repeated outwards where it reaches beyond: what neighbourhoods see. */
+  private padded(node: Node, level: number, region: Region): Promise<Lent> {
+    return this.beyond(node, level, region, (out, inside) => {
+      const x = inside.x - region.x
+      const y = inside.y - region.y
+      this.kernels.raw.replicateEdges(out.ptr, out.stride, region.w, region.h, x, y, x + inside.w, y + inside.h)
+    })
+  }
+
+  /** A region of which only a part may lie inside the node's extent; `fill` sees to the rest. */
+  private async beyond(node: Node, level: number, region: Region, fill: (out: Pic, inside: Region) => void): Promise<Lent> {
     const inside = intersect(region, atLevel(node.extent, level))
     if (sameRegion(inside, region)) return this.within(node, level, region)
     const out = this.fresh(region)
     try {
-      this.kernels.raw.fillRect(out.ptr, out.stride, region.w, region.h, 0n)
       if (!isEmpty(inside)) await this.copyInto(out, node, level, inside)
+      fill(out, inside)
     } catch (error) {
       out.done()
       throw error
@@ -108,21 +125,18 @@ export class Engine {
     return out
   }
 
-  /** A region with the border of the node repeated outwards where it reaches beyond: what neighbourhoods see. */
-  private async padded(node: Node, level: number, region: Region): Promise<Lent> {
-    const inside = intersect(region, atLevel(node.extent, level))
-    if (sameRegion(inside, region)) return this.within(node, level, region)
-    const out = this.fresh(region)
-    try {
-      await this.copyInto(out, node, level, inside)
-    } catch (error) {
-      out.done()
-      throw error
+  /** Clears what lies round the inner rectangle. */
+  private clearAround(out: Pic, inside: Region): void {
+    const { x, y, w, h } = out.region
+    const bands = [
+      { x, y, w, h: inside.y - y },
+      { x, y: inside.y + inside.h, w, h: y + h - inside.y - inside.h },
+      { x, y: inside.y, w: inside.x - x, h: inside.h },
+      { x: inside.x + inside.w, y: inside.y, w: x + w - inside.x - inside.w, h: inside.h },
+    ]
+    for (const b of bands) {
+      if (!isEmpty(b)) this.kernels.raw.fillRect(out.ptr + (b.y - y) * out.stride + (b.x - x) * 8, out.stride, b.w, b.h, 0n)
     }
-    const x = inside.x - region.x
-    const y = inside.y - region.y
-    this.kernels.raw.replicateEdges(out.ptr, out.stride, region.w, region.h, x, y, x + inside.w, y + inside.h)
-    return out
   }
 
   private async copyInto(out: Pic, node: Node, level: number, region: Region): Promise<void> {

@@ -3,7 +3,7 @@ import { Dropzone } from '@mantine/dropzone'
 import { notifications } from '@mantine/notifications'
 import type { ArtworkHead, Photo } from '@nimble-quill/contracts'
 import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import { PageHead } from '../parts/PageHead.tsx'
 import { tellTrouble } from '../parts/tell.ts'
@@ -155,89 +155,90 @@ export function Desk() {
   )
 }
 
-function ArtworkCard({ artwork, onOpen }: { artwork: ArtworkHead; onOpen: () => void }) {
-  const [duplicate] = useDuplicateArtworkMutation()
-  const [remove] = useRemoveArtworkMutation()
-  const [restore] = useRestoreArtworkMutation()
-  const failed = (e: unknown) => tellTrouble(sentenceOf(e))
+interface CardProps {
+  name: string
+  picture: string
+  /** What a click on the picture does, and how it is called. */
+  open: { label: string; run: () => void; busy?: boolean }
+  other: { label: string; run: () => void }
+  onDelete: () => void
+  children: ReactNode
+}
+
+/** A picture on the desk with its name, a menu, and a line about it. */
+function Card({ name, picture, open, other, onDelete, children }: CardProps) {
   return (
     <article className="card">
-      <button className="sheet" onClick={onOpen} aria-label={`Open ${artwork.title}`}>
-        <img src={`/api/artworks/${artwork.id}/thumbnail?r=${artwork.revision}`} alt="" loading="lazy" />
+      <button className="sheet" onClick={open.run} disabled={open.busy} aria-label={`${open.label} ${name}`}>
+        <img src={picture} alt="" loading="lazy" />
       </button>
       <div className="name">
-        <span title={artwork.title}>{artwork.title}</span>
+        <span title={name}>{name}</span>
         <Menu position="bottom-end">
           <Menu.Target>
-            <ActionIcon aria-label={`More for ${artwork.title}`}>
+            <ActionIcon aria-label={`More for ${name}`}>
               <IconDots size={16} />
             </ActionIcon>
           </Menu.Target>
           <Menu.Dropdown>
-            <Menu.Item onClick={() => void duplicate(artwork.id).unwrap().catch(failed)}>Duplicate</Menu.Item>
-            <Menu.Item
-              color="red"
-              onClick={() =>
-                void remove(artwork.id)
-                  .unwrap()
-                  .then(() => offerUndo(`“${artwork.title}” was deleted.`, () => void restore(artwork.id).unwrap().catch(failed)), failed)
-              }
-            >
+            <Menu.Item onClick={other.run}>{other.label}</Menu.Item>
+            <Menu.Item color="red" onClick={onDelete}>
               Delete
             </Menu.Item>
           </Menu.Dropdown>
         </Menu>
       </div>
       <Text size="xs" c="var(--faint)">
-        {new Date(artwork.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+        {children}
       </Text>
     </article>
+  )
+}
+
+const failed = (e: unknown) => tellTrouble(sentenceOf(e))
+
+function ArtworkCard({ artwork, onOpen }: { artwork: ArtworkHead; onOpen: () => void }) {
+  const [duplicate] = useDuplicateArtworkMutation()
+  const [remove] = useRemoveArtworkMutation()
+  const [restore] = useRestoreArtworkMutation()
+  const { id, title } = artwork
+  const undo = () => void restore(id).unwrap().catch(failed)
+  return (
+    <Card
+      name={title}
+      picture={`/api/artworks/${id}/thumbnail?r=${artwork.revision}`}
+      open={{ label: 'Open', run: onOpen }}
+      other={{ label: 'Duplicate', run: () => void duplicate(id).unwrap().catch(failed) }}
+      onDelete={() =>
+        void remove(id)
+          .unwrap()
+          .then(() => offerUndo(`“${title}” was deleted.`, undo), failed)
+      }
+    >
+      {new Date(artwork.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+    </Card>
   )
 }
 
 function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBegin: () => void }) {
   const [remove] = useRemovePhotoMutation()
   const [restore] = useRestorePhotoMutation()
-  const failed = (e: unknown) => tellTrouble(sentenceOf(e))
+  const { id, name } = photo
+  const undo = () => void restore(id).unwrap().catch(failed)
   return (
-    <article className="card">
-      <button className="sheet" onClick={onBegin} disabled={busy} aria-label={`Begin an artwork from ${photo.name}`}>
-        <img src={`/api/photos/${photo.id}/small/320`} alt="" loading="lazy" />
-      </button>
-      <div className="name">
-        <span title={photo.name}>{photo.name}</span>
-        <Menu position="bottom-end">
-          <Menu.Target>
-            <ActionIcon aria-label={`More for ${photo.name}`}>
-              <IconDots size={16} />
-            </ActionIcon>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item onClick={onBegin}>Begin an artwork</Menu.Item>
-            <Menu.Item
-              color="red"
-              onClick={() =>
-                void remove(photo.id)
-                  .unwrap()
-                  .then(
-                    () =>
-                      offerUndo(
-                        `“${photo.name}” was taken off the desk; artworks made from it stay as they are.`,
-                        () => void restore(photo.id).unwrap().catch(failed),
-                      ),
-                    failed,
-                  )
-              }
-            >
-              Delete
-            </Menu.Item>
-          </Menu.Dropdown>
-        </Menu>
-      </div>
-      <Text size="xs" c="var(--faint)">
-        {photo.width} × {photo.height} px{photo.depth === 16 ? ', 16-bit' : ''}
-        {photo.alpha ? ', transparent' : ''}
-      </Text>
-    </article>
+    <Card
+      name={name}
+      picture={`/api/photos/${id}/small/320`}
+      open={{ label: 'Begin an artwork from', run: onBegin, busy }}
+      other={{ label: 'Begin an artwork', run: onBegin }}
+      onDelete={() =>
+        void remove(id)
+          .unwrap()
+          .then(() => offerUndo(`“${name}” was taken off the desk; artworks made from it stay as they are.`, undo), failed)
+      }
+    >
+      {photo.width} × {photo.height} px{photo.depth === 16 ? ', 16-bit' : ''}
+      {photo.alpha ? ', transparent' : ''}
+    </Card>
   )
 }
