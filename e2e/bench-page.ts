@@ -1,8 +1,8 @@
 import { expect, type Page } from '@playwright/test'
 
-/** Waits until the large picture shows the newest state at its own level. */
-export async function fine(page: Page): Promise<void> {
-  await page.locator('.easel[data-stage="fine"]').waitFor()
+/** Waits until the large picture has settled: it shows the full-size result, reduced. */
+export async function settled(page: Page): Promise<void> {
+  await page.locator('.easel[data-settled]').waitFor()
   // two frames, so that what has come is drawn
   await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
 }
@@ -19,7 +19,7 @@ export interface Shown {
 
 /** The pixels on the canvas (RGBA, 8 bits), and how the artwork lies in it. */
 export async function shown(page: Page): Promise<Shown> {
-  await fine(page)
+  await settled(page)
   const { text, ...rest } = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => {
     const image = c.getContext('2d')!.getImageData(0, 0, c.width, c.height)
     // as text: a list of numbers would take seconds to pass

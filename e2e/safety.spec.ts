@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { writeFileSync } from 'node:fs'
-import { fine, openRow, proof, row, saved } from './bench-page.ts'
+import { settled, openRow, proof, row, saved } from './bench-page.ts'
 import { expect, root, test } from './studio.ts'
 
 test('the server is killed while one works: nothing acknowledged is lost, nor what was done meanwhile', async ({ enter, studio }) => {
@@ -55,7 +55,7 @@ test('a dropped connection is waited out, and the change is sent when it is back
 test('a change made elsewhere is told, not overwritten; both versions can be kept', async ({ enter, context, studio }) => {
   const page = await enter()
   await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
-  await fine(page)
+  await settled(page)
   const other = await context.newPage()
   await other.goto(page.url())
   await openRow(other, 'Shading')

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { fine, openRow, proof, row } from './bench-page.ts'
+import { settled, openRow, proof, row } from './bench-page.ts'
 import { root, test } from './studio.ts'
 
 // npm test -- screenshots: one current picture of each main view, from the demo data.
@@ -25,7 +25,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await take('desk')
       await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
       await page.locator('.picker canvas[data-made]').nth(8).waitFor()
-      await fine(page)
+      await settled(page)
       await page.waitForTimeout(500)
       await take('picker')
       await page
@@ -33,7 +33,7 @@ for (const scheme of ['light', 'dark'] as const) {
         .getByRole('button', { name: /Graphite/ })
         .click()
       await row(page, 'Pencil lines').waitFor()
-      await fine(page)
+      await settled(page)
       await page.waitForTimeout(1500)
       await take('bench')
       await openRow(page, 'Pencil lines')
@@ -41,7 +41,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByText('Look spot, 100 %').click()
       await page.getByRole('button', { name: '100 %', exact: true }).click()
       await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
-      await fine(page)
+      await settled(page)
       await page.waitForTimeout(1500)
       await take('bench-wipe')
       await page.getByText('Whole', { exact: true }).click()

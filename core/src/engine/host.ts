@@ -13,6 +13,11 @@ export type ToEngine =
    */
   | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[] }
   /**
+   * The visible part of the full-size result, reduced to a level: what is delivered is what is judged. Dropped by a newer
+   * view or settling of the slot.
+   */
+  | { type: 'settle'; id: number; slot: string; target: Target; region: Region; level: number }
+  /**
    * A small picture: whole (long side at least `side` where the artwork has it), or `side` × `side`·aspect pixels round
    * the look spot at full size. `artwork` where it is not the one on the bench.
    */
@@ -23,6 +28,7 @@ export type FromEngine =
   | { type: 'ready' }
   | { type: 'tile'; id: number; slot: string; version: number; level: number; region: Region; pixels: ArrayBuffer }
   | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number }
+  | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'failed'; id: number; code: string; message: string }
 
@@ -42,6 +48,7 @@ export class EngineHost {
   private version = 0
   private views: Job[] = []
   private pictures: Job[] = []
+  private settling: Job[] = []
   private busy: Job | null = null
 
   constructor(engine: Engine, post: (m: FromEngine, transfer: ArrayBuffer[]) => void) {
@@ -56,11 +63,15 @@ export class EngineHost {
         this.version = m.version
         this.compiler = null
         return
-      case 'view': {
+      case 'view':
+      case 'settle': {
         this.views = this.views.filter((j) => j.slot !== m.slot)
+        this.settling = this.settling.filter((j) => j.slot !== m.slot)
         if (this.busy?.slot === m.slot) this.busy.signal.cancelled = true
         const signal = { cancelled: false }
-        this.views.push({ id: m.id, slot: m.slot, signal, run: () => this.view(m, signal) })
+        const run = m.type === 'view' ? () => this.view(m, signal) : () => this.settle(m, signal)
+        // settling waits until nothing else does
+        ;(m.type === 'view' ? this.views : this.settling).push({ id: m.id, slot: m.slot, signal, run })
         break
       }
       case 'picture': {
@@ -71,33 +82,30 @@ export class EngineHost {
       case 'cancel':
         this.views = this.views.filter((j) => j.id !== m.id)
         this.pictures = this.pictures.filter((j) => j.id !== m.id)
+        this.settling = this.settling.filter((j) => j.id !== m.id)
         if (this.busy?.id === m.id) this.busy.signal.cancelled = true
         return
     }
     if (!this.busy) void this.work()
   }
 
+  private async serve(job: Job): Promise<void> {
+    try {
+      await job.run()
+    } catch (error) {
+      const { code, message } = error as QuillError
+      if (code === 'cancelled') return
+      const told = error instanceof QuillError ? message : `The picture could not be computed (${message}). The artwork is safe; try again.`
+      this.post({ type: 'failed', id: job.id, code: code ?? 'fault', message: told }, [])
+    }
+  }
+
   private async work(): Promise<void> {
     for (;;) {
-      const job = this.views.shift() ?? this.pictures.shift()
+      const job = this.views.shift() ?? this.pictures.shift() ?? this.settling.shift()
       if (!job) return
       this.busy = job
-      try {
-        await job.run()
-      } catch (error) {
-        const { code, message } = error as QuillError
-        if (code !== 'cancelled') {
-          this.post(
-            {
-              type: 'failed',
-              id: job.id,
-              code: code ?? 'fault',
-              message: error instanceof QuillError ? message : `The picture could not be computed (${message}). The artwork is safe; try again.`,
-            },
-            [],
-          )
-        }
-      }
+      await this.serve(job)
       this.busy = null
     }
   }
@@ -121,6 +129,21 @@ export class EngineHost {
         this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
       }
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms: performance.now() - started }, [])
+    }
+  }
+
+  private async settle(m: ToEngine & { type: 'settle' }, signal: Signal): Promise<void> {
+    const { version } = this
+    const node = this.compile(m.target)
+    const visible = intersect(atLevel(m.region, m.level), atLevel(this.artwork!.sheet, m.level))
+    const blocks = tilesFromCentre(visible, Math.max(64, SETTLE_SIDE >> m.level))
+    for (const [i, region] of blocks.entries()) {
+      const pixels = await reducedFromFull(this.engine, node, m.level, region, this.artwork!.sheet, signal)
+      this.post({ type: 'tile', id: m.id, slot: m.slot, version, level: m.level, region, pixels }, [pixels])
+      this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: (i + 1) / blocks.length }, [])
+      // small pictures asked for meanwhile come between
+      const next = this.pictures.shift()
+      if (next) await this.serve(next)
     }
   }
 
@@ -160,10 +183,54 @@ export class EngineHost {
   }
 }
 
+/** Side of a block that settles at once, in full-size pixels: about as long as a tile takes. */
+const SETTLE_SIDE = 1024
+
+/**
+ * A region of a level, reduced from the full-size result by means of 2 × 2 pixels: RGBA8.
+ * @param region in pixels of the level; @param sheet the frame, full size
+ */
+export function reducedFromFull(engine: Engine, node: Node, level: number, region: Region, sheet: Region, signal: Signal): Promise<ArrayBuffer> {
+  const { raw, allocator, bytes } = engine.kernels
+  const scale = 2 ** level
+  const [x, y] = [region.x * scale, region.y * scale]
+  // the last pixel of a level may stand for less than a whole block: what lies beyond the picture does not count
+  const right = Math.max(node.extent.x + node.extent.w, sheet.x + sheet.w)
+  const bottom = Math.max(node.extent.y + node.extent.h, sheet.y + sheet.h)
+  const there = { x, y, w: Math.min(region.w * scale, right - x), h: Math.min(region.h * scale, bottom - y) }
+  return engine.withRegion(
+    node,
+    0,
+    there,
+    (pic) => {
+      let { w, h } = there
+      let ptr = pic.ptr
+      let stride = pic.stride
+      for (let l = 0; l < level; l++) {
+        const [ow, oh] = [(w + 1) >> 1, (h + 1) >> 1]
+        const out = allocator.alloc(ow * oh * 8)
+        raw.halve(ptr, stride, w, h, out, ow * 8)
+        if (l > 0) allocator.free(ptr)
+        ptr = out
+        stride = ow * 8
+        w = ow
+        h = oh
+      }
+      const out = allocator.alloc(w * h * 4)
+      raw.to8(ptr, stride, out, w * 4, w, h)
+      const pixels = bytes(out, w * h * 4).slice().buffer
+      allocator.free(out)
+      if (level > 0) allocator.free(ptr)
+      return pixels
+    },
+    { signal },
+  )
+}
+
 /** The grid's tiles that a region touches, cut to it, the middle ones first. */
-export function tilesFromCentre(region: Region): Region[] {
+export function tilesFromCentre(region: Region, side = viewGrid.w): Region[] {
   if (isEmpty(region)) return []
-  const { w, h } = viewGrid
+  const [w, h] = [side, side]
   const tiles: Region[] = []
   for (let ty = Math.floor(region.y / h); ty * h < region.y + region.h; ty++) {
     for (let tx = Math.floor(region.x / w); tx * w < region.x + region.w; tx++) tiles.push(intersect({ x: tx * w, y: ty * h, w, h }, region))

@@ -13,9 +13,18 @@ import { fitted, levelFor, origin, panned, visible, zoomedAt, type Viewport } fr
 
 const PHOTO: Target = { type: 'photo' }
 
-type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number }
-const stageText = ({ stage, level }: Stage) =>
-  stage === 'waiting' ? 'Computing' : stage === 'coarse' ? 'Quick view' : level === 0 ? 'Full size' : `Reduced view, 1/${2 ** level}`
+/** `settled` is the share of the visible part that is the full-size result, reduced. */
+type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number }
+
+/** How long the hand rests before the view settles, milliseconds. */
+const REST = 300
+function stageText({ stage, level, settled }: Stage): string {
+  if (stage === 'waiting') return 'Computing'
+  if (stage === 'coarse') return 'Quick view'
+  if (level === 0) return 'Full size'
+  if (settled === 1) return 'Settled: the full-size picture, reduced'
+  return settled > 0 ? `Settling, ${Math.round(settled * 100)} %` : `Quick view, 1/${2 ** level}`
+}
 
 interface Props {
   artwork: Artwork
@@ -39,7 +48,7 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const size = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
   const sheet = artwork.sheet as Region
   const [view, setView] = useState<Viewport | null>(null)
-  const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0 })
+  const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0, settled: 0 })
   const [trouble, setTrouble] = useState<string | null>(null)
   const [held, setHeld] = useState(false)
   const [wipe, setWipe] = useState<'off' | 'upright' | 'level'>('off')
@@ -102,18 +111,26 @@ export function PictureView({ artwork, target, note, tools }: Props) {
     const changed = shown.current?.artwork !== artwork || shown.current.targetKey !== targetKey
     shown.current = { artwork, targetKey }
     if (changed) main.current.outdate()
-    setStage({ stage: 'waiting', level })
-    engine.view('main', target, region, changed ? [level + 1, level] : [level], {
-      onTile: (m) => {
+    setStage({ stage: 'waiting', level, settled: 0 })
+    let resting: ReturnType<typeof setTimeout> | null = null
+    const listener = {
+      onTile: (m: { level: number; region: Region; pixels: ArrayBuffer }) => {
         main.current.put(m.level, region, m.region, m.pixels)
         repaint.current()
       },
-      onLevel: (m) => {
-        setStage({ stage: m.level === level ? 'fine' : 'coarse', level: m.level })
+      onLevel: (m: { level: number }) => {
+        const last = m.level === level
+        setStage({ stage: last ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0 })
         setTrouble(null)
+        if (last && level > 0) resting = setTimeout(() => engine.settle('main', target, region, level, listener), REST)
       },
-      onFail: (_, message) => setTrouble(message),
-    })
+      onSettled: (settled: number) => setStage({ stage: 'fine', level, settled }),
+      onFail: (_: string, message: string) => setTrouble(message),
+    }
+    engine.view('main', target, region, changed ? [level + 1, level] : [level], listener)
+    return () => {
+      if (resting) clearTimeout(resting)
+    }
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [engine, artwork, targetKey, ready, level, region.x, region.y, region.w, region.h])
 
@@ -279,6 +296,7 @@ export function PictureView({ artwork, target, note, tools }: Props) {
         role="img"
         aria-label={`The artwork “${artwork.title}”`}
         data-stage={trouble ? 'trouble' : stage.stage}
+        data-settled={stage.settled === 1 || undefined}
         tabIndex={0}
         onKeyDown={(e) => {
           const by = { ArrowLeft: [80, 0], ArrowRight: [-80, 0], ArrowUp: [0, 80], ArrowDown: [0, -80] }[e.key]

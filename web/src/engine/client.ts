@@ -11,6 +11,8 @@ type DoneMessage = FromEngine & { type: 'level-done' }
 interface ViewListener {
   onTile: (m: TileMessage) => void
   onLevel: (m: DoneMessage) => void
+  /** How much of the visible part is the full-size result, reduced. */
+  onSettled?: (share: number) => void
   onFail: (code: string, message: string) => void
 }
 
@@ -66,6 +68,13 @@ export class EngineClient {
     this.send({ type: 'view', id, slot, target, region, levels })
   }
 
+  /** Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it. */
+  settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener): void {
+    const id = ++this.last
+    this.views.set(slot, { id, ...listener })
+    this.send({ type: 'settle', id, slot, target, region, level })
+  }
+
   /** A small picture, as soon as views leave time for it. */
   picture(ask: { artwork?: Artwork; target: Target; side: number; spot?: { w: number; h: number } }, signal: AbortSignal): Promise<SmallPicture> {
     const id = ++this.last
@@ -81,10 +90,11 @@ export class EngineClient {
   }
 
   private receive(m: FromEngine): void {
-    if (m.type === 'tile' || m.type === 'level-done') {
+    if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {
       const view = this.views.get(m.slot)
       if (view?.id !== m.id) return
       if (m.type === 'tile') view.onTile(m)
+      else if (m.type === 'settled') view.onSettled?.(m.share)
       else view.onLevel(m)
     } else if (m.type === 'picture') {
       this.pictures.get(m.id)?.resolve({ w: m.w, h: m.h, pixels: m.pixels })

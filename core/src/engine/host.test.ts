@@ -1,0 +1,129 @@
+import { artworkFromPhoto } from '../artwork/load.ts'
+import { instantiate } from '../artwork/recipe.ts'
+import { newStep } from '../artwork/layers.ts'
+import { recipeById } from '../artwork/recipes.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import { MemorySources } from '../testing/memory-source.ts'
+import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { EngineHost, type FromEngine } from './host.ts'
+
+const asset = 'a'.repeat(64)
+const [W, H] = [531, 397]
+
+async function hosted() {
+  const kernels = await loadKernels()
+  const sources = new MemorySources()
+  await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+  const engine = newTestEngine(kernels, sources)
+  const said: FromEngine[] = []
+  const wake: (() => void)[] = []
+  const host = new EngineHost(engine, (m) => {
+    said.push(m)
+    for (const w of wake.splice(0)) w()
+  })
+  /** Waits for a message of a kind. */
+  const heard = async <K extends FromEngine['type']>(type: K, id: number): Promise<FromEngine & { type: K }> => {
+    for (;;) {
+      const m = said.find((x) => x.type === type && 'id' in x && x.id === id)
+      if (m) return m as FromEngine & { type: K }
+      await new Promise<void>((r) => wake.push(r))
+    }
+  }
+  const base = artworkFromPhoto({ asset, width: W, height: H, title: 't' })
+  const { layers, use } = instantiate(recipeById('graphite'), base.layers[0]!.source)
+  const artwork = { ...base, layers, recipes: [use] }
+  host.receive({ type: 'artwork', artwork, version: 1 })
+  return { kernels, sources, host, said, heard, artwork, base }
+}
+const whole = { x: 0, y: 0, w: W, h: H }
+
+test('a view comes coarse first, then fine, tile by tile', async () => {
+  const { host, said, heard } = await hosted()
+  host.receive({ type: 'view', id: 1, slot: 'main', target: { type: 'artwork' }, region: whole, levels: [1, 0] })
+  await heard('level-done', 1)
+  while (said.filter((m) => m.type === 'level-done').length < 2) await new Promise((r) => setTimeout(r, 5))
+  expect(said.map((m) => (m.type === 'tile' || m.type === 'level-done' ? `${m.type} ${m.level}` : m.type))).toEqual([
+    'tile 1',
+    'level-done 1',
+    'tile 0',
+    'tile 0',
+    'level-done 0',
+  ])
+})
+
+test('settled is the exact full-size result, reduced by means', async () => {
+  const { kernels, sources, host, said, artwork } = await hosted()
+  for (const level of [1, 2, 3]) {
+    said.length = 0
+    host.receive({ type: 'settle', id: level, slot: 'main', target: { type: 'artwork' }, region: whole, level })
+    while (!said.some((m) => m.type === 'settled' && m.share === 1)) await new Promise((r) => setTimeout(r, 5))
+    const full = await compute(newTestEngine(kernels, sources), artwork)
+    // the oracle: float64 premultiplied means, rounded to 16 bits at each halving as the levels of photos are
+    let { pixels, region } = full
+    for (let l = 0; l < level; l++) {
+      const w = Math.ceil(region.w / 2)
+      const h = Math.ceil(region.h / 2)
+      const out = new Uint16Array(w * h * 4)
+      for (let y = 0; y < h; y++) {
+        for (let x = 0; x < w; x++) {
+          const sum = [0, 0, 0, 0]
+          for (const [i, j] of [
+            [0, 0],
+            [1, 0],
+            [0, 1],
+            [1, 1],
+          ] as const) {
+            const p = (Math.min(region.h - 1, y * 2 + j) * region.w + Math.min(region.w - 1, x * 2 + i)) * 4
+            for (let c = 0; c < 3; c++) sum[c]! += pixels[p + c]! * pixels[p + 3]!
+            sum[3]! += pixels[p + 3]!
+          }
+          for (let c = 0; c < 3; c++) out[(y * w + x) * 4 + c] = sum[3] === 0 ? 0 : Math.round(sum[c]! / sum[3]!)
+          out[(y * w + x) * 4 + 3] = Math.round(sum[3]! / 4)
+        }
+      }
+      pixels = out
+      region = { x: 0, y: 0, w, h }
+    }
+    let covered = 0
+    let worst = 0
+    for (const m of said) {
+      if (m.type !== 'tile') continue
+      const got = new Uint8Array(m.pixels)
+      covered += m.region.w * m.region.h
+      for (let i = 0; i < got.length; i++) {
+        const [x, y] = [m.region.x + (Math.floor(i / 4) % m.region.w), m.region.y + Math.floor(i / 4 / m.region.w)]
+        const alpha = pixels[(y * region.w + x) * 4 + 3]!
+        worst = Math.max(worst, Math.abs(got[i]! - pixels[(y * region.w + x) * 4 + (i % 4)]! / 257) * Math.min(1, alpha / 6000))
+      }
+    }
+    expect(covered).toBe(region.w * region.h)
+    // half a step of the 8 bits shown, and a little of float32
+    expect(worst).toBeLessThan(0.52)
+  }
+})
+
+test('a newer view drops an older one and its settling; small pictures wait for views', async () => {
+  const { host, said, heard, artwork, base } = await hosted()
+  host.receive({ type: 'view', id: 1, slot: 'main', target: { type: 'artwork' }, region: whole, levels: [0] })
+  host.receive({ type: 'picture', id: 2, target: { type: 'photo' }, side: 40 })
+  host.receive({ type: 'settle', id: 3, slot: 'main', target: { type: 'artwork' }, region: whole, level: 2 })
+  host.receive({ type: 'artwork', artwork: { ...artwork, layers: [{ ...base.layers[0]!, chain: [newStep('invert')] }], recipes: [] }, version: 2 })
+  host.receive({ type: 'view', id: 4, slot: 'main', target: { type: 'artwork' }, region: whole, levels: [1] })
+  await heard('picture', 2)
+  await new Promise((r) => setTimeout(r, 50))
+  const ids = said.flatMap((m) => ('id' in m ? [m.id] : []))
+  expect(ids).not.toContain(3)
+  expect(ids.filter((i) => i === 1).length).toBeLessThan(3)
+  expect(ids.indexOf(4)).toBeLessThan(ids.indexOf(2))
+  expect(said.find((m) => m.type === 'tile' && m.id === 4)).toMatchObject({ version: 2, level: 1 })
+})
+
+test('a failure is told with its name, and the host goes on', async () => {
+  const { host, heard, artwork } = await hosted()
+  const broken = structuredClone(artwork)
+  broken.layers[0]!.chain[0]!.step = 'sparkle'
+  host.receive({ type: 'picture', id: 1, artwork: broken, target: { type: 'artwork' }, side: 40 })
+  expect(await heard('failed', 1)).toMatchObject({ code: 'unknown-step' })
+  host.receive({ type: 'picture', id: 2, target: { type: 'chain', layer: artwork.layers[0]!.id, steps: 1 }, side: 100, spot: { w: 30, h: 20 } })
+  expect(await heard('picture', 2)).toMatchObject({ w: 30, h: 20 })
+})
