@@ -43,6 +43,7 @@ export class Engine {
   private readonly breathe: () => Promise<void>
   private grid: Grid = viewGrid
   private signal: Signal = { cancelled: false }
+  private quick = false
   private turn = 0
   private line: Promise<unknown> = Promise.resolve()
   /** Tiles computed since the start, for tests and the bench. */
@@ -61,6 +62,8 @@ export class Engine {
 
   /**
    * Computes a region of a node and shows it to `use` while it is in memory.
+   * @param options.quick takes a step's word that it should be computed finer (`coarsest`) as a wish: for the picture under a
+   *   moving hand
    * @throws QuillError `cancelled` when the signal is set, `missing-photo`, `source-unreadable`, `out-of-memory`, `kernel-failed`
    */
   async withRegion<T>(
@@ -68,11 +71,12 @@ export class Engine {
     level: number,
     region: Region,
     use: (pic: Pic) => T | Promise<T>,
-    options: { grid?: Grid; signal?: Signal } = {},
+    options: { grid?: Grid; signal?: Signal; quick?: boolean } = {},
   ): Promise<T> {
     const task = this.line.then(async () => {
       this.grid = options.grid ?? viewGrid
       this.signal = options.signal ?? { cancelled: false }
+      this.quick = options.quick ?? false
       const lent = await this.anywhere(node, level, region)
       try {
         return await use(lent)
@@ -179,7 +183,7 @@ export class Engine {
   /** A kept tile, pinned. */
   private async tile(node: Node, level: number, extent: Region, tx: number, ty: number): Promise<{ name: string; pic: Pic }> {
     const { w, h } = this.grid
-    const name = `${node.key}/${level}/${w}x${h}/${tx},${ty}`
+    const name = `${node.key}/${level}${this.quick ? 'q' : ''}/${w}x${h}/${tx},${ty}`
     const kept = this.cache.take(name)
     if (kept) return { name, pic: kept }
     await this.pause()
@@ -241,7 +245,7 @@ export class Engine {
   private async computeStep(node: Node & { kind: 'step' }, level: number, region: Region): Promise<Lent> {
     const { def } = node
     const coarsest = def.coarsest?.(levelParams(def, node.params, 0) as never)
-    if (coarsest !== undefined && level > coarsest) return this.reduced(node, level, region)
+    if (!this.quick && coarsest !== undefined && level > coarsest) return this.reduced(node, level, region)
     if (def.kind === 'table') return this.computeTables(node, level, region)
     const params = levelParams(def, node.params, level)
     const input =

@@ -125,7 +125,8 @@ export class EngineHost {
       const started = performance.now()
       const visible = intersect(atLevel(m.region, level), atLevel(sheet, level))
       for (const region of tilesFromCentre(visible)) {
-        const pixels = await this.pixels(node, level, region, signal)
+        // all but the last are for the moving hand
+        const pixels = await this.pixels(node, level, region, signal, level !== m.levels.at(-1))
         this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
       }
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms: performance.now() - started }, [])
@@ -163,11 +164,11 @@ export class EngineHost {
       while (Math.max(sheet.w, sheet.h) / 2 ** (level + 1) >= m.side) level++
       region = atLevel(sheet, level)
     }
-    const pixels = await this.pixels(node, level, region, signal)
+    const pixels = await this.pixels(node, level, region, signal, !m.spot)
     this.post({ type: 'picture', id: m.id, w: region.w, h: region.h, pixels }, [pixels])
   }
 
-  private pixels(node: Node, level: number, region: Region, signal: Signal): Promise<ArrayBuffer> {
+  private pixels(node: Node, level: number, region: Region, signal: Signal, quick = false): Promise<ArrayBuffer> {
     const { kernels } = this.engine
     return this.engine.withRegion(
       node,
@@ -178,7 +179,7 @@ export class EngineHost {
           kernels.raw.to8(pic.ptr, pic.stride, ptr, region.w * 4, region.w, region.h)
           return kernels.bytes(ptr, region.w * region.h * 4).slice().buffer
         }),
-      { signal },
+      { signal, quick },
     )
   }
 }

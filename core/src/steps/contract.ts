@@ -48,6 +48,11 @@ interface Declared<P extends ParamSpecs> {
   sample?: Partial<StoredParams<P>>
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
+  /**
+   * For a step whose preview cannot be held to a structural similarity of 0.98 at half size: the bar it is held to (0.9 at
+   * least), and why. The settled view shows the full-size result all the same.
+   */
+  fidelity?: { half: number; why: string }
   /** The coarsest level at which it may be computed; coarser views are reduced from it. */
   coarsest?: (params: LevelParams<P>) => number
 }

@@ -26,9 +26,19 @@ export function gaussianNeeds(region: Region, sigma: number): Region {
   return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 2) * f)
 }
 
-/** Half a Gaussian kernel, centre first, that sums to 1 both sides counted. */
-export function gaussianWeights(sigma: number, radius: number, exp: (x: number) => number): Float32Array {
+/**
+ * Half a Gaussian kernel, centre first, that sums to 1 both sides counted.
+ * @param reduced for a reduced view, whose pixels are means already: below a deviation of 0.8, what the blur carries over a
+ *   pixel's border, σ/√(2π) of an even pixel, where samples of the Gaussian would hold far too little
+ */
+export function gaussianWeights(sigma: number, radius: number, exp: (x: number) => number, reduced = false): Float32Array {
   const w = new Float64Array(radius + 1)
+  if (reduced && sigma < 0.8) {
+    const over = sigma * 0.3989422804014327
+    w[0] = 1 - 2 * over
+    w[1] = over
+    return Float32Array.from(w)
+  }
   let sum = 0
   for (let k = 0; k <= radius; k++) {
     w[k] = exp(-(k * k) / (2 * sigma * sigma))
@@ -43,11 +53,11 @@ interface Picture {
   region: Region
 }
 
-/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level. */
-export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number): void {
+/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level; reduced as in gaussianWeights. */
+export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number, reduced = false): void {
   const { f, sigma: rest, radius } = gaussianPlan(sigma)
   const { w, h } = output.region
-  const weights = gaussianWeights(rest, radius, kernels.raw.exp)
+  const weights = gaussianWeights(rest, radius, kernels.raw.exp, reduced)
   const half = Math.ceil((weights.byteLength + 16) / 16) * 16
   if (f === 1) {
     const n = 2 * radius + 1
@@ -102,8 +112,8 @@ export const gaussianBlur = defineStep({
   sample: { sigma: percent(0.8) },
   // below a tenth of a pixel of the level nothing is to be seen
   needs: (region, { sigma }) => (sigma < 0.1 ? region : gaussianNeeds(region, sigma)),
-  run: ({ input, output, kernels }, { sigma }) => {
+  run: ({ input, output, kernels, level }, { sigma }) => {
     if (sigma < 0.1) kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
-    else gaussianInto(kernels, input, output, sigma)
+    else gaussianInto(kernels, input, output, sigma, level > 0)
   },
 })
