@@ -56,8 +56,8 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
 
   // the process sheet shows how it is made
   await expect(page.locator('.row .who b')).toHaveText(['Values and paper', 'Shading', 'Pencil lines', 'Black-and-white'])
-  expect(await chain(page, 'Black-and-white')).toEqual(['Black-and-white', 'Gaussian blur'])
-  expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
+  await expect.poll(() => chain(page, 'Black-and-white')).toEqual(['Black-and-white', 'Gaussian blur'])
+  await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
   await expect(page.locator('.row canvas[data-made]')).toHaveCount(4 * 2 + 8)
   const sketch = await shown(page)
 
@@ -97,11 +97,11 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   await page.mouse.down()
   for (let i = 1; i <= 10; i++) await page.mouse.move(from.x + 30 + ((to.x + 12 - from.x - 30) * i) / 10, from.y + 30, { steps: 2 })
   await page.mouse.up()
-  expect(await chain(page, 'Pencil lines')).toEqual(['Gaussian blur', 'Invert'])
+  await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Gaussian blur', 'Invert'])
   await expect(page.getByRole('button', { name: 'Undo: Move Gaussian blur' })).toBeVisible()
   await proof(page, 'Pencil lines', 'Gaussian blur').focus()
   await page.keyboard.press('Alt+ArrowRight')
-  expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
+  await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
 
   // a step is added from the picker in a gap, and removed
   await row(page, 'Pencil lines').getByRole('button', { name: 'Add a step at place 3' }).click()
@@ -110,9 +110,9 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
     .getByRole('dialog', { name: 'Picker' })
     .getByRole('button', { name: /Brightness and contrast/ })
     .click()
-  expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur', 'Brightness and contrast'])
+  await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur', 'Brightness and contrast'])
   await page.getByRole('button', { name: 'Delete step', exact: true }).click()
-  expect(await chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
+  await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
 
   // blend mode and opacity of a layer
   await openRow(page, 'Pencil lines')

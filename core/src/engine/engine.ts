@@ -306,10 +306,22 @@ export class Engine {
       return this.reduced({ kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }, level, region)
     const size = levelSize(info, level)
     const out = this.fresh(region)
+    // tiles that are not here yet are read side by side
+    const coming = new Map<string, Promise<Uint8Array>>()
+    for (let ty = Math.floor(region.y / SOURCE_TILE); ty * SOURCE_TILE < region.y + region.h; ty++) {
+      for (let tx = Math.floor(region.x / SOURCE_TILE); tx * SOURCE_TILE < region.x + region.w && coming.size < 16; tx++) {
+        const name = sourceName(asset, level, tx, ty)
+        if (this.cache.has(name)) continue
+        const bytes = this.sources.tile(asset, level, tx, ty)
+        // a failure is told where the tile is awaited
+        bytes.catch(() => undefined)
+        coming.set(name, bytes)
+      }
+    }
     try {
       for (let ty = Math.floor(region.y / SOURCE_TILE); ty * SOURCE_TILE < region.y + region.h; ty++) {
         for (let tx = Math.floor(region.x / SOURCE_TILE); tx * SOURCE_TILE < region.x + region.w; tx++) {
-          const { name, pic } = await this.sourceTile(asset, info, level, size, tx, ty)
+          const { name, pic } = await this.sourceTile(asset, info, level, size, tx, ty, coming)
           this.paste(pic, out, region)
           this.cache.release(name)
         }
@@ -328,11 +340,12 @@ export class Engine {
     size: { w: number; h: number },
     tx: number,
     ty: number,
+    coming: ReadonlyMap<string, Promise<Uint8Array>>,
   ): Promise<{ name: string; pic: Pic }> {
-    const name = `source/${asset}/${level}/${tx},${ty}`
+    const name = sourceName(asset, level, tx, ty)
     const kept = this.cache.take(name)
     if (kept) return { name, pic: kept }
-    const bytes = await this.sources.tile(asset, level, tx, ty)
+    const bytes = await (coming.get(name) ?? this.sources.tile(asset, level, tx, ty))
     if (this.signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
     const region = intersect({ x: tx * SOURCE_TILE, y: ty * SOURCE_TILE, w: SOURCE_TILE, h: SOURCE_TILE }, { x: 0, y: 0, ...size })
     const rowBytes = region.w * info.channels * (info.depth / 8)
@@ -368,6 +381,8 @@ export class Engine {
     this.kernels.raw.copyRect(at(from), from.stride, at(to), to.stride, part.w * 8, part.h)
   }
 }
+
+const sourceName = (asset: string, level: number, tx: number, ty: number) => `source/${asset}/${level}/${tx},${ty}`
 
 /** Parameters with their lengths in pixels of a level. */
 function levelParams(def: AnyStep, params: Record<string, unknown>, level: number): Record<string, unknown> {

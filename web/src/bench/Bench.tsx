@@ -1,7 +1,7 @@
 import { ActionIcon, Button, Group, Loader, Modal, Stack, Table, Text, TextInput, Tooltip } from '@mantine/core'
 import { loadArtwork, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
-import { useEffect, useRef, useState } from 'react'
+import { useDeferredValue, useEffect, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { EngineClient } from '../engine/client.ts'
@@ -209,6 +209,8 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
   const state = useApp((s) => s.bench.save)
   const refusal = useApp((s) => s.bench.refusal)
   const choice = useApp((s) => s.bench.choice)
+  // proofs may lag behind a moving hand; the picture may not
+  const late = useDeferredValue(artwork)
   const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
   const [rendering, setRendering] = useState(false)
   const [listed, setListed] = useState(false)
@@ -291,7 +293,7 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
       <main className="bench">
         <div className="stage">
           <PictureView artwork={tried ?? artwork} target={hold?.target ?? WHOLE} note={hold?.note ?? (tried ? 'Trying; click keeps it' : null)} />
-          <ProcessSheet artwork={artwork} onHold={setHold} />
+          <ProcessSheet artwork={late} onHold={setHold} />
         </div>
         <TuningColumn artwork={artwork} />
       </main>

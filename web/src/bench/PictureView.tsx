@@ -63,6 +63,8 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const ready = size.w > 2 * 18 && size.h > 2 * 18
   const at = origin(now, size)
   const showPhoto = held || wipe !== 'off'
+  // the best resampling takes longer than a frame: it waits until the hand rests
+  const calm = stage.settled === 1
 
   const paint = useCallback(() => {
     cancelAnimationFrame(frame.current)
@@ -87,14 +89,14 @@ export function PictureView({ artwork, target, note, tools }: Props) {
         context.clip()
         context.fillStyle = '#fff'
         context.fillRect(x, y, w, h)
-        pictures.draw(context, now.scale, at)
+        pictures.draw(context, now.scale, at, calm ? 'high' : 'low')
         context.restore()
       }
       laid(held ? photo.current : main.current, x, y, w, h)
       if (!held && wipe === 'upright') laid(photo.current, x, y, Math.round(w * wipeAt), h)
       if (!held && wipe === 'level') laid(photo.current, x, y, w, Math.round(h * wipeAt))
     })
-  }, [size.w, size.h, at.x, at.y, now.scale, sheet, held, wipe, wipeAt])
+  }, [size.w, size.h, at.x, at.y, now.scale, sheet, held, wipe, wipeAt, calm])
   const repaint = useRef(paint)
   repaint.current = paint
 

@@ -2,7 +2,7 @@ import { DndContext, DragOverlay, PointerSensor, TouchSensor, useDraggable, useD
 import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorInput, TextInput, Tooltip } from '@mantine/core'
 import { blendModeTitle, newLayer, stepById, type Artwork, type Layer, type Source, type StepUse, type Target } from '@nimble-quill/core'
 import { IconPlus, IconSearch } from '@tabler/icons-react'
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
@@ -32,7 +32,7 @@ interface Props {
 }
 
 /** The score of the artwork: a row a layer, top layer uppermost; in the row a picture after each step. */
-export function ProcessSheet({ artwork, onHold }: Props) {
+export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Props) {
   const act = useAct()
   const choice = useApp((s) => s.bench.choice)
   const picker = useApp((s) => s.bench.picker)
@@ -167,7 +167,7 @@ export function ProcessSheet({ artwork, onHold }: Props) {
       </DndContext>
     </section>
   )
-}
+})
 
 interface RowProps {
   artwork: Artwork
