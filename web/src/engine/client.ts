@@ -1,4 +1,5 @@
 import type { Artwork, FromEngine, Region, Target, ToEngine } from '@nimble-quill/core'
+import { startWorker } from './worker-url.ts'
 
 export interface SmallPicture {
   w: number
@@ -21,8 +22,9 @@ export class EngineClient {
   private worker: Worker
   private last = 0
   private version = 0
+  private deaths = 0
   private artwork: Artwork | null = null
-  private readonly views = new Map<string, ViewListener & { id: number }>()
+  private readonly views = new Map<string, ViewListener & { id: number; ask: ToEngine }>()
   private readonly pictures = new Map<number, { resolve: (p: SmallPicture) => void; reject: (e: Error) => void }>()
   onTrouble: (message: string) => void = () => undefined
 
@@ -31,7 +33,7 @@ export class EngineClient {
   }
 
   private start(): Worker {
-    const worker = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module', name: 'picture engine' })
+    const worker = startWorker()
     worker.onmessage = (e: MessageEvent<FromEngine>) => this.receive(e.data)
     worker.onerror = () => {
       worker.terminate()
@@ -39,7 +41,10 @@ export class EngineClient {
       this.pictures.clear()
       this.onTrouble('The picture engine stopped and was started again. Your artwork is safe.')
       this.worker = this.start()
-      if (this.artwork) this.send({ type: 'artwork', artwork: this.artwork, version: this.version })
+      if (!this.artwork || ++this.deaths > 3) return
+      this.send({ type: 'artwork', artwork: this.artwork, version: this.version })
+      // what was in sight is asked for once more
+      for (const view of this.views.values()) this.send(view.ask)
     }
     return worker
   }
@@ -61,18 +66,21 @@ export class EngineClient {
     return this.version
   }
 
+  private ask(slot: string, ask: ToEngine & { id: number }, listener: ViewListener): void {
+    this.views.set(slot, { id: ask.id, ask, ...listener })
+    this.send(ask)
+  }
+
   /** Asks for the visible part; a newer request of the slot replaces the older. */
   view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener): void {
     const id = ++this.last
-    this.views.set(slot, { id, ...listener })
-    this.send({ type: 'view', id, slot, target, region, levels })
+    this.ask(slot, { type: 'view', id, slot, target, region, levels }, listener)
   }
 
   /** Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it. */
   settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener): void {
     const id = ++this.last
-    this.views.set(slot, { id, ...listener })
-    this.send({ type: 'settle', id, slot, target, region, level })
+    this.ask(slot, { type: 'settle', id, slot, target, region, level }, listener)
   }
 
   /** A small picture, as soon as views leave time for it. */

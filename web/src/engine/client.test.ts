@@ -1,0 +1,114 @@
+import { artworkFromPhoto, type FromEngine, type ToEngine } from '@nimble-quill/core'
+
+/** A worker that only remembers what it is asked. */
+class FakeWorker {
+  static all: FakeWorker[] = []
+  asked: ToEngine[] = []
+  onmessage: ((e: { data: FromEngine }) => void) | null = null
+  onerror: (() => void) | null = null
+  ended = false
+  constructor() {
+    FakeWorker.all.push(this)
+  }
+  postMessage(m: ToEngine) {
+    this.asked.push(m)
+  }
+  terminate() {
+    this.ended = true
+  }
+  say(data: FromEngine) {
+    this.onmessage?.({ data })
+  }
+}
+Object.assign(globalThis, { Worker: FakeWorker })
+// the page makes the worker from the address of its module, which only the bundler knows
+jest.mock('./worker-url.ts', () => ({ startWorker: () => new FakeWorker() }))
+
+import { EngineClient } from './client.ts'
+
+const artwork = artworkFromPhoto({ asset: 'a'.repeat(64), width: 60, height: 40, title: 'A' })
+const region = { x: 0, y: 0, w: 60, h: 40 }
+const pixels = () => new ArrayBuffer(4)
+function client() {
+  FakeWorker.all = []
+  const c = new EngineClient()
+  return { c, worker: () => FakeWorker.all.at(-1)! }
+}
+function listener() {
+  const heard: string[] = []
+  return {
+    heard,
+    onTile: (m: { level: number }) => heard.push(`tile ${m.level}`),
+    onLevel: (m: { level: number }) => heard.push(`level ${m.level}`),
+    onSettled: (s: number) => heard.push(`settled ${s}`),
+    onFail: (code: string) => heard.push(`failed ${code}`),
+  }
+}
+const tile = (id: number, level = 0): FromEngine => ({ type: 'tile', id, slot: 'main', version: 1, level, region, pixels: pixels() })
+
+test('an artwork is sent once, and again when it changes', () => {
+  const { c, worker } = client()
+  expect(c.setArtwork(artwork)).toBe(1)
+  expect(c.setArtwork(artwork)).toBe(1)
+  expect(c.setArtwork({ ...artwork, title: 'B' })).toBe(2)
+  expect(worker().asked.map((m) => m.type)).toEqual(['artwork', 'artwork'])
+})
+
+test('tiles of a superseded view are not heard', () => {
+  const { c, worker } = client()
+  const [old, fresh] = [listener(), listener()]
+  c.view('main', { type: 'artwork' }, region, [1, 0], old)
+  c.view('main', { type: 'artwork' }, region, [1, 0], fresh)
+  const [first, second] = worker().asked.map((m) => (m as { id: number }).id)
+  worker().say(tile(first!))
+  worker().say(tile(second!, 1))
+  worker().say({ type: 'level-done', id: second!, slot: 'main', version: 1, level: 1, ms: 3 })
+  expect(old.heard).toEqual([])
+  expect(fresh.heard).toEqual(['tile 1', 'level 1'])
+})
+
+test('settling reports how far it is; a failure goes to its view', () => {
+  const { c, worker } = client()
+  const l = listener()
+  c.settle('main', { type: 'artwork' }, region, 2, l)
+  const { id } = worker().asked[0] as { id: number }
+  worker().say({ type: 'settled', id, slot: 'main', version: 1, share: 0.5 })
+  worker().say({ type: 'failed', id, code: 'missing-photo', message: 'gone' })
+  expect(l.heard).toEqual(['settled 0.5', 'failed missing-photo'])
+})
+
+test('a small picture comes, fails, or is given up', async () => {
+  const { c, worker } = client()
+  const stop = new AbortController()
+  const ask = () => c.picture({ target: { type: 'photo' }, side: 40 }, stop.signal)
+  const [a, b, d] = [ask(), ask(), ask()]
+  const ids = worker().asked.map((m) => (m as { id: number }).id)
+  worker().say({ type: 'picture', id: ids[0]!, w: 1, h: 1, pixels: pixels() })
+  worker().say({ type: 'failed', id: ids[1]!, code: 'unknown-step', message: 'no such step' })
+  await expect(a).resolves.toMatchObject({ w: 1 })
+  await expect(b).rejects.toThrow('no such step')
+  stop.abort()
+  await expect(d).rejects.toMatchObject({ name: 'AbortError' })
+  expect(worker().asked.at(-1)).toEqual({ type: 'cancel', id: ids[2] })
+})
+
+test('a dead worker is replaced, told, and asked for what was in sight once more; but not for ever', async () => {
+  const { c, worker } = client()
+  const told: string[] = []
+  c.onTrouble = (m) => told.push(m)
+  const l = listener()
+  c.setArtwork(artwork)
+  c.view('main', { type: 'artwork' }, region, [0], l)
+  const lost = c.picture({ target: { type: 'photo' }, side: 40 }, new AbortController().signal)
+  const dead = worker()
+  dead.onerror?.()
+  await expect(lost).rejects.toThrow('stopped')
+  expect(dead.ended).toBe(true)
+  expect(worker()).not.toBe(dead)
+  expect(worker().asked.map((m) => m.type)).toEqual(['artwork', 'view'])
+  worker().say(tile((worker().asked[1] as { id: number }).id))
+  expect(l.heard).toEqual(['tile 0'])
+  expect(told).toHaveLength(1)
+  for (let i = 0; i < 3; i++) worker().onerror?.()
+  expect(worker().asked).toEqual([])
+})
