@@ -209,8 +209,10 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
   const state = useApp((s) => s.bench.save)
   const refusal = useApp((s) => s.bench.refusal)
   const choice = useApp((s) => s.bench.choice)
-  // proofs may lag behind a moving hand; the picture may not
-  const late = useDeferredValue(artwork)
+  // proofs may lag behind a drag; the picture may not, nor may anything after a click
+  const deferred = useDeferredValue(artwork)
+  const dragging = (history.done.at(-1)?.gesture ?? null) !== null
+  const late = dragging ? deferred : artwork
   const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
   const [rendering, setRendering] = useState(false)
   const [listed, setListed] = useState(false)

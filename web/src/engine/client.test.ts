@@ -77,6 +77,34 @@ test('settling reports how far it is; a failure goes to its view', () => {
   expect(l.heard).toEqual(['settled 0.5', 'failed missing-photo'])
 })
 
+test('a large view is settled by two workers, a half each; if the second is lost the first does it alone', () => {
+  Object.defineProperty(navigator, 'hardwareConcurrency', { configurable: true, value: 4 })
+  const { c } = client()
+  const l = listener()
+  const large = { x: 0, y: 0, w: 3000, h: 2000 }
+  c.setArtwork(artwork)
+  c.settle('main', { type: 'artwork' }, large, 2, l)
+  const [first, second] = FakeWorker.all
+  const asks = [first!.asked.at(-1), second!.asked.at(-1)] as (ToEngine & { type: 'settle' })[]
+  expect(asks.map((a) => a.region)).toEqual([
+    { x: 0, y: 0, w: 1536, h: 2000 },
+    { x: 1536, y: 0, w: 1464, h: 2000 },
+  ])
+  expect(second!.asked.map((m) => m.type)).toEqual(['artwork', 'settle'])
+  second!.say({ type: 'settled', id: asks[1]!.id, slot: 'main', version: 1, share: 1 })
+  first!.say({ type: 'settled', id: asks[0]!.id, slot: 'main', version: 1, share: 0.5 })
+  expect(l.heard).toEqual(['settled 0.5', 'settled 0.75'])
+  // a new view stops both
+  c.view('main', { type: 'artwork' }, large, [2], l)
+  expect(second!.asked.at(-1)).toEqual({ type: 'cancel', id: asks[1]!.id })
+  c.settle('main', { type: 'artwork' }, large, 2, l)
+  second!.onerror?.()
+  expect(first!.asked.at(-1)).toMatchObject({ type: 'settle', region: large })
+  c.settle('main', { type: 'artwork' }, large, 2, l)
+  expect(FakeWorker.all).toHaveLength(2)
+  expect(first!.asked.at(-1)).toMatchObject({ region: large })
+})
+
 test('a small picture comes, fails, or is given up', async () => {
   const { c, worker } = client()
   const stop = new AbortController()

@@ -17,6 +17,16 @@ interface ViewListener {
   onFail: (code: string, message: string) => void
 }
 
+interface View extends ViewListener {
+  ask: ToEngine
+  /** Shares settled, by the id of each part. */
+  parts: Map<number, number>
+  helping: number | null
+}
+
+/** Below this many full-size pixels a second worker would take longer to start than to help. */
+const WORTH_HELP = 3e6
+
 /** The page's side of the engine worker. One for the bench; it starts again when the worker dies. */
 export class EngineClient {
   private worker: Worker
@@ -24,7 +34,11 @@ export class EngineClient {
   private version = 0
   private deaths = 0
   private artwork: Artwork | null = null
-  private readonly views = new Map<string, ViewListener & { id: number; ask: ToEngine }>()
+  private readonly views = new Map<string, View>()
+  /** A second worker on machines with more than one core: it settles the other half. */
+  private helper: Worker | null = null
+  private helperKnows = 0
+  private helperLost = navigator.hardwareConcurrency < 2
   private readonly pictures = new Map<number, { resolve: (p: SmallPicture) => void; reject: (e: Error) => void }>()
   onTrouble: (message: string) => void = () => undefined
 
@@ -37,6 +51,8 @@ export class EngineClient {
     worker.onmessage = (e: MessageEvent<FromEngine>) => this.receive(e.data)
     worker.onerror = () => {
       worker.terminate()
+      this.helper?.terminate()
+      this.helper = null
       for (const p of this.pictures.values()) p.reject(new Error('The picture engine stopped.'))
       this.pictures.clear()
       this.onTrouble('The picture engine stopped and was started again. Your artwork is safe.')
@@ -55,6 +71,7 @@ export class EngineClient {
 
   close(): void {
     this.worker.terminate()
+    this.helper?.terminate()
   }
 
   /** Tells the engine which artwork is on the bench; later requests are about it. */
@@ -66,9 +83,39 @@ export class EngineClient {
     return this.version
   }
 
-  private ask(slot: string, ask: ToEngine & { id: number }, listener: ViewListener): void {
-    this.views.set(slot, { id: ask.id, ask, ...listener })
-    this.send(ask)
+  private ask(slot: string, ask: ToEngine & { id: number }, listener: ViewListener, first: ToEngine = ask): void {
+    const helping = this.views.get(slot)?.helping
+    if (helping) this.helper?.postMessage({ type: 'cancel', id: helping } satisfies ToEngine)
+    this.views.set(slot, { ask, parts: new Map([[ask.id, 0]]), helping: null, ...listener })
+    this.send(first)
+  }
+
+  /** The second worker, knowing the artwork; null where there is none to be had. */
+  private help(): Worker | null {
+    if (this.helperLost || !this.artwork) return null
+    if (!this.helper) {
+      const helper = startWorker()
+      helper.onmessage = (e: MessageEvent<FromEngine>) => this.receive(e.data)
+      helper.onerror = () => {
+        // the one worker does it alone from now on
+        helper.terminate()
+        this.helper = null
+        this.helperLost = true
+        for (const view of this.views.values()) {
+          if (view.helping === null) continue
+          view.parts.delete(view.helping)
+          view.helping = null
+          this.send(view.ask)
+        }
+      }
+      this.helper = helper
+      this.helperKnows = 0
+    }
+    if (this.helperKnows !== this.version) {
+      this.helper.postMessage({ type: 'artwork', artwork: this.artwork, version: this.version } satisfies ToEngine)
+      this.helperKnows = this.version
+    }
+    return this.helper
   }
 
   /** Asks for the visible part; a newer request of the slot replaces the older. */
@@ -79,8 +126,20 @@ export class EngineClient {
 
   /** Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it. */
   settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener): void {
+    const whole = { type: 'settle', id: ++this.last, slot, target, region, level } as const
+    const helper = region.w * region.h > WORTH_HELP ? this.help() : null
+    if (!helper) {
+      this.ask(slot, whole, listener)
+      return
+    }
+    // two halves, cut where pixels of the level end; if one worker is lost the other is asked for the whole
+    const middle = Math.round((region.x + region.w / 2) / 512) * 512
+    this.ask(slot, whole, listener, { ...whole, region: { ...region, w: middle - region.x } })
     const id = ++this.last
-    this.ask(slot, { type: 'settle', id, slot, target, region, level }, listener)
+    const view = this.views.get(slot)!
+    view.helping = id
+    view.parts.set(id, 0)
+    helper.postMessage({ ...whole, id, region: { ...region, x: middle, w: region.x + region.w - middle } } satisfies ToEngine)
   }
 
   /** A small picture, as soon as views leave time for it. */
@@ -100,10 +159,13 @@ export class EngineClient {
   private receive(m: FromEngine): void {
     if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {
       const view = this.views.get(m.slot)
-      if (view?.id !== m.id) return
+      if (!view?.parts.has(m.id)) return
       if (m.type === 'tile') view.onTile(m)
-      else if (m.type === 'settled') view.onSettled?.(m.share)
-      else view.onLevel(m)
+      else if (m.type === 'settled') {
+        view.parts.set(m.id, m.share)
+        const shares = [...view.parts.values()]
+        view.onSettled?.(shares.reduce((a, b) => a + b, 0) / shares.length)
+      } else view.onLevel(m)
     } else if (m.type === 'picture') {
       this.pictures.get(m.id)?.resolve({ w: m.w, h: m.h, pixels: m.pixels })
       this.pictures.delete(m.id)
@@ -114,7 +176,7 @@ export class EngineClient {
         waiting.reject(new Error(m.message))
         return
       }
-      for (const view of this.views.values()) if (view.id === m.id) view.onFail(m.code, m.message)
+      for (const view of this.views.values()) if (view.parts.has(m.id)) view.onFail(m.code, m.message)
     }
   }
 }
