@@ -95,6 +95,9 @@ test('what is not a usable picture is told at the desk, and the rest goes on', a
   }
   await page.locator('input[type="file"]').setInputFiles(join(root, 'demo/papers/wash-tide.jpg'))
   await page.getByRole('button', { name: 'Begin an artwork from wash-tide.jpg' }).waitFor()
+  // the same file once more is the same photo, and that is said
+  await page.locator('input[type="file"]').setInputFiles(join(root, 'demo/papers/wash-tide.jpg'))
+  await expect(page.getByText('is on your desk already')).toBeVisible()
 })
 
 test('an account of one’s own: an empty desk, strangers’ artworks are not there, signing out', async ({ page, studio }) => {

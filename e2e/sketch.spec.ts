@@ -4,21 +4,10 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import sharp from 'sharp'
 import { chain, difference, settled, openRow, proof, row, saved, shown } from './bench-page.ts'
+import { ownPhoto } from './own-photo.ts'
 import { expect, root, test } from './studio.ts'
 
 const run = promisify(execFile)
-
-/** A photo of one's own: six megapixels, put together from the demo photographs. */
-async function ownPhoto(path: string): Promise<void> {
-  const photo = (name: string) => join(root, 'demo/photos', name)
-  const parts = await Promise.all(
-    ['boathouse.jpg', 'marsh-sunset.jpg', 'heron-on-post.jpg', 'lantern-stall.jpg'].map((n) => sharp(photo(n)).resize(1500, 1000, { fit: 'cover' }).toBuffer()),
-  )
-  await sharp({ create: { width: 3000, height: 2000, channels: 3, background: '#000' } })
-    .composite(parts.map((input, i) => ({ input, left: (i % 2) * 1500, top: Math.floor(i / 2) * 1000 })))
-    .jpeg({ quality: 92 })
-    .toFile(path)
-}
 
 test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rendered', async ({ enter, studio, context }, info) => {
   test.setTimeout(240_000)

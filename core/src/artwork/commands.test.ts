@@ -99,6 +99,9 @@ test('a drag is one entry of the history', () => {
   h = record(h, { type: 'set-param', layer: layer.id, step: layer.chain[0]!.id, param: 'midtone', value: 0.5 }, 'drag 2')
   expect(h.done.map((e) => e.title)).toEqual(['Levels: Midtone to 0.7', 'Levels: Midtone to 0.5'])
   expect(undo(undo(h)).artwork).toEqual(a)
+  expect(redo(undo(undo(h))).artwork.layers.at(-1)!.chain[0]!.params.midtone).toBe(0.7)
+  // however long a drag, its entry stays small
+  expect(h.done[0]!.patches).toHaveLength(2)
 })
 
 test('reordering keeps every step, in the wanted order', () => {

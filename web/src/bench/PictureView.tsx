@@ -2,7 +2,7 @@ import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
 import { useElementSize, useMergedRef } from '@mantine/hooks'
 import type { Artwork, Region, Target } from '@nimble-quill/core'
 import { IconArrowsHorizontal, IconArrowsVertical, IconEye, IconMinus, IconPlus, IconZoomScan } from '@tabler/icons-react'
-import { useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react'
+import { memo, useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
@@ -26,17 +26,94 @@ function stageText({ stage, level, settled }: Stage): string {
   return settled > 0 ? `Settling, ${Math.round(settled * 100)} %` : `Quick view, 1/${2 ** level}`
 }
 
+type Wipe = 'off' | 'upright' | 'level'
+
+interface ToolsProps {
+  zoom: number
+  held: boolean
+  wipe: Wipe
+  onWhole: () => void
+  onZoom: (scale: number) => void
+  onHold: (held: boolean) => void
+  onWipe: () => void
+}
+
+/** The bar over the picture. By itself, so that it is not drawn again with every tile. */
+const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe }: ToolsProps) {
+  const act = useAct()
+  const surround = useApp((s) => s.prefs.surround)
+  return (
+    <div className="tools" role="toolbar" aria-label="Picture">
+      <Tooltip label="Whole sheet (0)">
+        <ActionIcon aria-label="Whole sheet" onClick={onWhole}>
+          <IconZoomScan size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="One picture pixel to one screen pixel (1)">
+        <ActionIcon aria-label="100 %" w={44} onClick={() => onZoom(1)} style={{ fontSize: 12.5 }}>
+          100 %
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Zoom out (−)">
+        <ActionIcon aria-label="Zoom out" onClick={() => onZoom(zoom / 1.5)}>
+          <IconMinus size={16} />
+        </ActionIcon>
+      </Tooltip>
+      <span className="zoom" aria-label="Zoom">
+        {(zoom * 100).toFixed(zoom < 0.1 ? 1 : 0)} %
+      </span>
+      <Tooltip label="Zoom in (+)">
+        <ActionIcon aria-label="Zoom in" onClick={() => onZoom(zoom * 1.5)}>
+          <IconPlus size={16} />
+        </ActionIcon>
+      </Tooltip>
+      <span className="sep" />
+      <Tooltip label="Hold to see the photo (hold O)">
+        <ActionIcon
+          aria-label="Hold to see the photo"
+          aria-pressed={held}
+          onPointerDown={() => onHold(true)}
+          onPointerUp={() => onHold(false)}
+          onPointerLeave={() => onHold(false)}
+          onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && onHold(true)}
+          onKeyUp={() => onHold(false)}
+        >
+          <IconEye size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
+        <ActionIcon
+          aria-label="Wipe line"
+          aria-pressed={wipe !== 'off'}
+          variant={wipe === 'off' ? 'subtle' : 'light'}
+          color={wipe === 'off' ? 'gray' : 'petrol'}
+          onClick={onWipe}
+        >
+          {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
+        </ActionIcon>
+      </Tooltip>
+      <span style={{ flex: 1 }} />
+      <SegmentedControl
+        size="xs"
+        aria-label="Surround"
+        value={surround}
+        onChange={(v) => act(setPrefs({ surround: v as Surround }))}
+        data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
+      />
+    </div>
+  )
+})
+
 interface Props {
   artwork: Artwork
   /** What of the artwork is shown. */
   target: Target
   /** Shown over the picture: which proof is held, what is tried. */
   note?: string | null
-  tools?: ReactNode
 }
 
 /** The large picture: a canvas fed by the engine worker, with zoom, pan and comparison with the photo. */
-export function PictureView({ artwork, target, note, tools }: Props) {
+export function PictureView({ artwork, target, note }: Props) {
   const engine = useEngine()
   const act = useAct()
   const surround = useApp((s) => s.prefs.surround)
@@ -51,7 +128,7 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0, settled: 0 })
   const [trouble, setTrouble] = useState<string | null>(null)
   const [held, setHeld] = useState(false)
-  const [wipe, setWipe] = useState<'off' | 'upright' | 'level'>('off')
+  const [wipe, setWipe] = useState<Wipe>('off')
   const [wipeAt, setWipeAt] = useState(0.5)
   const main = useRef(new Mosaics())
   const photo = useRef(new Mosaics())
@@ -191,12 +268,13 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const up = (e: PointerEvent) => pointers.current.delete(e.pointerId)
 
   const whole = useCallback(() => setView(null), [])
+  const nextWipe = useCallback(() => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')), [])
   useHotkeys('0', whole)
   useHotkeys('1', () => zoomTo(1))
   useHotkeys('equal,plus,shift+equal', () => zoomTo(current.current.scale * 1.5), { preventDefault: true })
   useHotkeys('minus', () => zoomTo(current.current.scale / 1.5))
   useHotkeys('o', (e) => setHeld(e.type === 'keydown'), { keydown: true, keyup: true })
-  useHotkeys('w', () => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')))
+  useHotkeys('w', nextWipe)
   useEffect(() => {
     // a key let go outside the window is not told
     const release = () => setHeld(false)
@@ -232,65 +310,7 @@ export function PictureView({ artwork, target, note, tools }: Props) {
   const refs = useMergedRef(sizeRef, easel)
   return (
     <>
-      <div className="tools" role="toolbar" aria-label="Picture">
-        {tools}
-        <Tooltip label="Whole sheet (0)">
-          <ActionIcon aria-label="Whole sheet" onClick={whole}>
-            <IconZoomScan size={17} />
-          </ActionIcon>
-        </Tooltip>
-        <Tooltip label="One picture pixel to one screen pixel (1)">
-          <ActionIcon aria-label="100 %" w={44} onClick={() => zoomTo(1)} style={{ fontSize: 12.5 }}>
-            100 %
-          </ActionIcon>
-        </Tooltip>
-        <Tooltip label="Zoom out (−)">
-          <ActionIcon aria-label="Zoom out" onClick={() => zoomTo(now.scale / 1.5)}>
-            <IconMinus size={16} />
-          </ActionIcon>
-        </Tooltip>
-        <span className="zoom" aria-label="Zoom">
-          {(now.scale * 100).toFixed(now.scale < 0.1 ? 1 : 0)} %
-        </span>
-        <Tooltip label="Zoom in (+)">
-          <ActionIcon aria-label="Zoom in" onClick={() => zoomTo(now.scale * 1.5)}>
-            <IconPlus size={16} />
-          </ActionIcon>
-        </Tooltip>
-        <span className="sep" />
-        <Tooltip label="Hold to see the photo (hold O)">
-          <ActionIcon
-            aria-label="Hold to see the photo"
-            aria-pressed={held}
-            onPointerDown={() => setHeld(true)}
-            onPointerUp={() => setHeld(false)}
-            onPointerLeave={() => setHeld(false)}
-            onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && setHeld(true)}
-            onKeyUp={() => setHeld(false)}
-          >
-            <IconEye size={17} />
-          </ActionIcon>
-        </Tooltip>
-        <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
-          <ActionIcon
-            aria-label="Wipe line"
-            aria-pressed={wipe !== 'off'}
-            variant={wipe === 'off' ? 'subtle' : 'light'}
-            color={wipe === 'off' ? 'gray' : 'petrol'}
-            onClick={() => setWipe(wipe === 'off' ? 'upright' : wipe === 'upright' ? 'level' : 'off')}
-          >
-            {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
-          </ActionIcon>
-        </Tooltip>
-        <span style={{ flex: 1 }} />
-        <SegmentedControl
-          size="xs"
-          aria-label="Surround"
-          value={surround}
-          onChange={(v) => act(setPrefs({ surround: v as Surround }))}
-          data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
-        />
-      </div>
+      <PictureTools zoom={now.scale} held={held} wipe={wipe} onWhole={whole} onZoom={zoomTo} onHold={setHeld} onWipe={nextWipe} />
       <div
         className="easel"
         ref={refs}

@@ -6,7 +6,7 @@ import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
 import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import { PageHead } from '../parts/PageHead.tsx'
-import { tellTrouble } from '../parts/tell.ts'
+import { tell, tellTrouble } from '../parts/tell.ts'
 import {
   api,
   sentenceOf,
@@ -75,7 +75,10 @@ export function Desk() {
       const stopper = new AbortController()
       setSending((s) => [...s, { key, name: file.name, share: 0, stop: () => stopper.abort() }])
       upload(file, (share) => setSending((s) => s.map((x) => (x.key === key ? { ...x, share } : x))), stopper.signal)
-        .then(() => act(api.util.invalidateTags(['photos'])))
+        .then((photo) => {
+          if (photos.data?.some((p) => p.id === photo.id)) tell(`“${file.name}” is on your desk already, as “${photo.name}”.`)
+          act(api.util.invalidateTags(['photos']))
+        })
         .catch((e: Error) => e.name !== 'AbortError' && tellTrouble(e.message, file.name))
         .finally(() => setSending((s) => s.filter((x) => x.key !== key)))
     }

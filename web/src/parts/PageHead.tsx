@@ -1,24 +1,17 @@
 import { ActionIcon, Menu, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
 import { IconMoon, IconSun, IconUser } from '@tabler/icons-react'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { NavLink, useNavigate } from 'react-router'
 import { api, useSessionQuery, useSignOutMutation } from '../store/api.ts'
 import { useAct } from '../store/store.ts'
 
-/** The head of every page: mark, the ways between pages, appearance, account. */
-export function PageHead({ children, end }: { children?: ReactNode; end?: ReactNode }) {
-  const { data: me } = useSessionQuery()
-  const { setColorScheme } = useMantineColorScheme()
-  const scheme = useComputedColorScheme('light')
-  const [signOut] = useSignOutMutation()
-  const act = useAct()
-  const go = useNavigate()
-  const other = scheme === 'dark' ? 'light' : 'dark'
+/** The ways between pages. By themselves, so that a busy page does not draw them again with every change. */
+const Ways = memo(function Ways({ named }: { named: boolean }) {
   return (
-    <header className="head">
+    <>
       <NavLink to="/" className="mark" aria-label="Nimble Quill, to the desk">
         <img src="/favicon.svg" alt="" />
-        {!children && 'Nimble Quill'}
+        {named && 'Nimble Quill'}
       </NavLink>
       <nav aria-label="Pages">
         <NavLink to="/" end className="navlink">
@@ -28,9 +21,26 @@ export function PageHead({ children, end }: { children?: ReactNode; end?: ReactN
           Renders
         </NavLink>
       </nav>
-      {children}
-      <span className="grow" />
-      {end}
+    </>
+  )
+})
+
+/** Appearance and account. */
+const Own = memo(function Own() {
+  const { data: me } = useSessionQuery()
+  const { setColorScheme } = useMantineColorScheme()
+  const scheme = useComputedColorScheme('light')
+  const [signOut] = useSignOutMutation()
+  const act = useAct()
+  const go = useNavigate()
+  const other = scheme === 'dark' ? 'light' : 'dark'
+  const leave = () =>
+    void signOut().then(() => {
+      act(api.util.resetApiState())
+      void go('/sign-in')
+    })
+  return (
+    <>
       <Tooltip label={`Use the ${other} appearance`}>
         <ActionIcon aria-label={`Use the ${other} appearance`} onClick={() => setColorScheme(other)}>
           {scheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
@@ -44,18 +54,22 @@ export function PageHead({ children, end }: { children?: ReactNode; end?: ReactN
         </Menu.Target>
         <Menu.Dropdown>
           <Menu.Label>{me?.name}</Menu.Label>
-          <Menu.Item
-            onClick={() =>
-              void signOut().then(() => {
-                act(api.util.resetApiState())
-                void go('/sign-in')
-              })
-            }
-          >
-            Sign out
-          </Menu.Item>
+          <Menu.Item onClick={leave}>Sign out</Menu.Item>
         </Menu.Dropdown>
       </Menu>
+    </>
+  )
+})
+
+/** The head of every page: mark, the ways between pages, appearance, account. */
+export function PageHead({ children, end }: { children?: ReactNode; end?: ReactNode }) {
+  return (
+    <header className="head">
+      <Ways named={!children} />
+      {children}
+      <span className="grow" />
+      {end}
+      <Own />
     </header>
   )
 }
