@@ -1,5 +1,5 @@
 // npm test: sets up everything, runs all checks, and ends with one line that counts them.
-// npm test -- core|server|web|e2e|static runs a part.
+// npm test -- core|server|web|e2e|static runs a part; npm test -- screenshots makes the pictures of docs/screenshots anew.
 import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -45,7 +45,7 @@ await script(async () => {
   const work = mkdtempSync(join(tmpdir(), 'quill-'))
   let database = null
   try {
-    if (wanted('server') || wanted('e2e')) {
+    if (wanted('server') || wanted('e2e') || only.includes('screenshots')) {
       say('starting a database for the tests')
       database = await startDatabase(join(work, 'db'), await freePort())
     }
@@ -77,6 +77,12 @@ await script(async () => {
       } catch {
         failed++
       }
+    }
+    if (only.includes('screenshots')) {
+      await ensureDebian('chromium', 'chromium')
+      say('screenshots')
+      if ((await shown(bin('playwright'), ['test', '--config', 'e2e/screenshots.config.ts'], env)) === 0) passed++
+      else failed++
     }
   } finally {
     await database?.stop()
