@@ -27,7 +27,7 @@ export const freePort = () =>
 /**
  * Starts a private MariaDB on loopback with its own folder, or takes over one that an earlier, killed run left running.
  * A half-finished earlier setup is begun anew.
- * @returns {Promise<{ env: Record<string, string>, stop: () => Promise<void>, kill: () => void }>}
+ * @returns {Promise<{ env: Record<string, string>, stop: () => Promise<void> }>}
  */
 export async function startDatabase(dir, port) {
   await ensureDebian('mariadbd', 'mariadb-server')
@@ -117,6 +117,5 @@ export async function startDatabase(dir, port) {
         () => undefined,
         () => undefined,
       ),
-    kill: () => child?.kill('SIGKILL'),
   }
 }

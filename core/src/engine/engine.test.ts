@@ -64,25 +64,6 @@ describe.each(everything())('%s', (_, artwork) => {
       expect(part.pixels.subarray(y * region.w * 4, (y + 1) * region.w * 4)).toEqual(whole.pixels.subarray(from, from + region.w * 4))
     }
   })
-
-  test('a preview at half size looks as the render does, reduced', async () => {
-    // away from thresholds that flip: mean difference of luma
-    const full = await compute(newTestEngine(kernels, sources), artwork)
-    const half = await compute(newTestEngine(kernels, sources), artwork, { level: 1 })
-    let sum = 0
-    let count = 0
-    for (let y = 0; y < Math.floor(H / 2); y++) {
-      for (let x = 0; x < Math.floor(W / 2); x++) {
-        const at = (i: number, j: number) => ((y * 2 + j) * W + x * 2 + i) * 4
-        const alpha = [at(0, 0), at(1, 0), at(0, 1), at(1, 1)].reduce((s, p) => s + full.pixels[p + 3]!, 0)
-        if (alpha < 65535) continue
-        const mean = [at(0, 0), at(1, 0), at(0, 1), at(1, 1)].reduce((s, p) => s + full.pixels[p + 1]! * full.pixels[p + 3]!, 0) / alpha
-        sum += Math.abs(mean - half.pixels[(y * half.region.w + x) * 4 + 1]!)
-        count++
-      }
-    }
-    expect(sum / count / 257).toBeLessThan(14)
-  })
 })
 
 describe('the cache', () => {

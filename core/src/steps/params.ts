@@ -48,8 +48,6 @@ export type StoredParams<P extends ParamSpecs> = { [K in keyof P]: P[K]['default
 /** As a step's functions see them: lengths in pixels of the level being computed. */
 export type LevelParams<P extends ParamSpecs> = { [K in keyof P]: P[K] extends LengthSpec ? number : P[K] extends ChoiceSpec<infer V> ? V : P[K]['default'] }
 
-const titled = (key: string | undefined, fallback: string) => key ?? fallback
-
 export const px = (value: number): Length => ({ value, unit: 'px' })
 export const percent = (value: number): Length => ({ value, unit: '%' })
 
@@ -94,7 +92,7 @@ export const choice = <const V extends string>(s: Omit<ChoiceSpec<V>, 'type'>): 
 /** A tone curve through points (0…1 each way). */
 export const curve = (s: Omit<CurveSpec, 'type'>): CurveSpec => ({ ...s, type: 'curve' })
 /** The number a step's chance is dealt from. */
-export const seed = (s: Omit<SeedSpec, 'type' | 'title'> & { title?: string }): SeedSpec => ({ title: titled(s.title, 'Deal'), ...s, type: 'seed' })
+export const seed = (s: Omit<SeedSpec, 'type' | 'title'> & { title?: string }): SeedSpec => ({ title: 'Deal', ...s, type: 'seed' })
 
 const lengthSchema = z.strictObject({ value: z.number(), unit: z.enum(['px', '%', 'mm']) })
 

@@ -97,28 +97,20 @@ test('progress comes as server-sent events', async () => {
   expect(states).toEqual(expect.arrayContaining(['waiting', 'running', 'done']))
 })
 
-test('a waiting render can be cancelled, a finished one deleted, its file is gone then', async () => {
-  const row = (await Render.findOne({ where: { state: 'done' } }))!
-  const busy = await Render.create({
-    accountId: row.accountId,
-    artworkId: artwork,
-    title: 'held',
-    document: row.document,
-    format: 'png',
-    quality: 90,
-    ppi: null,
-    longSide: null,
-    state: 'running',
-    leaseUntil: new Date(Date.now() + 60_000),
-  })
+/** A row of the table like a finished one, in another state. */
+async function rowLike(more: Partial<Render>): Promise<Render> {
+  const { accountId, document, format, quality } = (await Render.findOne({ where: { state: 'done' } }))!
+  return Render.create({ accountId, artworkId: artwork, title: 'row', document, format, quality, ppi: null, longSide: null, ...more })
+}
+
+test('an unfinished render has no file and is not deleted; a finished one is, with its file', async () => {
+  const busy = await rowLike({ state: 'running', leaseUntil: new Date(Date.now() + 60_000) })
   expect((await me.delete(`/api/renders/${busy.id}`).expect(409)).body.code).toBe('still-running')
   await me.get(`/api/renders/${busy.id}/file`).expect(409)
-  await busy.update({ state: 'waiting', createdAt: new Date(Date.now() + 1e9) })
-  // cancelled before a thread takes it, or while it runs
-  await me.post(`/api/renders/${busy.id}/cancel`).expect(200)
-  expect(['cancelled', 'done']).toContain((await ended(busy.id)).state)
-  await me.delete(`/api/renders/${row.id}`).expect(204)
-  await me.get(`/api/renders/${row.id}/file`).expect(404)
+  await busy.destroy()
+  const done = (await Render.findOne({ where: { state: 'done' } }))!
+  await me.delete(`/api/renders/${done.id}`).expect(204)
+  await me.get(`/api/renders/${done.id}/file`).expect(404)
 })
 
 test('a running render is cancelled while it computes', async () => {
@@ -145,20 +137,7 @@ test('a running render is cancelled while it computes', async () => {
 })
 
 test('a job left running by a dead process is taken up again when its lease ends', async () => {
-  const row = (await Render.findOne({ where: { state: 'done' } }))!
-  const left = await Render.create({
-    accountId: row.accountId,
-    artworkId: artwork,
-    title: 'left',
-    document: row.document,
-    format: 'png',
-    quality: 90,
-    ppi: null,
-    longSide: null,
-    state: 'running',
-    progress: 0.4,
-    leaseUntil: new Date(Date.now() + 800),
-  })
+  const left = await rowLike({ state: 'running', progress: 0.4, leaseUntil: new Date(Date.now() + 800) })
   expect((await ended(left.id)).state).toBe('done')
 })
 
@@ -166,17 +145,7 @@ test('a render that cannot be made says why', async () => {
   const row = (await Render.findOne({ where: { state: 'done' } }))!
   const broken = JSON.parse(row.document) as { layers: { chain: { step: string }[] }[] }
   broken.layers[0]!.chain[0]!.step = 'sparkle'
-  const bad = await Render.create({
-    accountId: row.accountId,
-    artworkId: artwork,
-    title: 'bad',
-    document: JSON.stringify(broken),
-    format: 'png',
-    quality: 90,
-    ppi: null,
-    longSide: null,
-  })
-  const end = await ended(bad.id)
+  const end = await ended((await rowLike({ document: JSON.stringify(broken) })).id)
   expect(end.state).toBe('failed')
   expect(end.message).toContain('sparkle')
 })
@@ -184,4 +153,20 @@ test('a render that cannot be made says why', async () => {
 test('wrong wishes are told by name', async () => {
   expect((await me.post('/api/renders').send({ artwork, quality: 500 }).expect(400)).body.detail).toContain('quality')
   expect((await me.post('/api/renders').send({ artwork, format: 'bmp' }).expect(400)).body.code).toBe('request-invalid')
+})
+
+// last: a second application binds the models to its own database
+test('a render that still waits is cancelled on the spot', async () => {
+  const idle = await testApp('idle', { renderThreads: 0 })
+  try {
+    const other = await idle.account('ruff')
+    const photo = (await other.post('/api/photos?name=Lanterns.png').set('Content-Type', 'application/octet-stream').send(file).expect(201)).body
+    const begun = (await other.post('/api/artworks').send({ photo: photo.id }).expect(201)).body
+    const { body } = await other.post('/api/renders').send({ artwork: begun.id }).expect(201)
+    expect(body.state).toBe('waiting')
+    expect((await other.post(`/api/renders/${body.id}/cancel`).expect(200)).body.state).toBe('cancelled')
+    await other.delete(`/api/renders/${body.id}`).expect(204)
+  } finally {
+    await idle.close()
+  }
 })
