@@ -1,9 +1,6 @@
-// W3C Compositing and Blending Level 1: blend functions B(cb, cs) and source-over, on RGBA16, straight alpha.
-import { alphaOf, loadPixel, storePixel, withAlpha } from './simd'
-
-const LUM_R: f32 = 0.3
-const LUM_G: f32 = 0.59
-const LUM_B: f32 = 0.11
+// W3C Compositing and Blending Level 1: blend functions B(cb, cs) and source-over, on RGBA16, straight alpha, four pixels
+// at a time with their channels apart.
+import { alphasOf, bluesOf, codesOf, greensOf, redsOf, storeFour } from './four'
 
 // @ts-ignore: decorator
 @inline
@@ -30,52 +27,24 @@ function softLight(cb: v128, cs: v128): v128 {
   return v128.bitselect(low, high, f32x4.le(cs, f32x4.splat(0.5)))
 }
 
+/** Luminosity of the non-separable modes (W3C). */
 // @ts-ignore: decorator
 @inline
-function lum(r: f32, g: f32, b: f32): f32 {
-  return LUM_R * r + LUM_G * g + LUM_B * b
+function lum(r: v128, g: v128, b: v128): v128 {
+  const rg = f32x4.add(f32x4.mul(f32x4.splat(0.3), r), f32x4.mul(f32x4.splat(0.59), g))
+  return f32x4.add(rg, f32x4.mul(f32x4.splat(0.11), b))
 }
 
 // @ts-ignore: decorator
 @inline
-function sat(r: f32, g: f32, b: f32): f32 {
-  return max<f32>(r, max<f32>(g, b)) - min<f32>(r, min<f32>(g, b))
+function least(r: v128, g: v128, b: v128): v128 {
+  return f32x4.pmin(f32x4.pmin(r, g), b)
 }
 
-/** SetLum with ClipColor. */
 // @ts-ignore: decorator
 @inline
-function setLum(r: f32, g: f32, b: f32, l: f32): v128 {
-  const d = l - lum(r, g, b)
-  r += d
-  g += d
-  b += d
-  const low = min<f32>(r, min<f32>(g, b))
-  const high = max<f32>(r, max<f32>(g, b))
-  if (low < 0) {
-    const k = l / (l - low)
-    r = l + (r - l) * k
-    g = l + (g - l) * k
-    b = l + (b - l) * k
-  }
-  if (high > 1) {
-    const k = (<f32>1 - l) / (high - l)
-    r = l + (r - l) * k
-    g = l + (g - l) * k
-    b = l + (b - l) * k
-  }
-  return f32x4(r, g, b, 0)
-}
-
-/** SetSat of (r, g, b) to s, then SetLum to l. Sorting by rank is the same as mapping min…max to 0…s. */
-// @ts-ignore: decorator
-@inline
-function setSatLum(r: f32, g: f32, b: f32, s: f32, l: f32): v128 {
-  const low = min<f32>(r, min<f32>(g, b))
-  const range = max<f32>(r, max<f32>(g, b)) - low
-  if (range <= 0) return setLum(0, 0, 0, l)
-  const k = s / range
-  return setLum((r - low) * k, (g - low) * k, (b - low) * k, l)
+function most(r: v128, g: v128, b: v128): v128 {
+  return f32x4.pmax(f32x4.pmax(r, g), b)
 }
 
 // One type a mode, in the order of core/src/blend/modes.ts: the row functions are made once for each, so that the choice
@@ -97,7 +66,7 @@ class Saturation {}
 class Color {}
 class Luminosity {}
 
-/** B(cb, cs) of a mode. */
+/** B(cb, cs) of a separable mode, for one channel of four pixels. */
 // @ts-ignore: decorator
 @inline
 function mixed<M>(cb: v128, cs: v128): v128 {
@@ -126,188 +95,184 @@ function mixed<M>(cb: v128, cs: v128): v128 {
     const p = f32x4.mul(cb, cs)
     return f32x4.sub(f32x4.add(cb, cs), f32x4.add(p, p))
   }
-  const br = f32x4.extract_lane(cb, 0)
-  const bg = f32x4.extract_lane(cb, 1)
-  const bb = f32x4.extract_lane(cb, 2)
-  const sr = f32x4.extract_lane(cs, 0)
-  const sg = f32x4.extract_lane(cs, 1)
-  const sb = f32x4.extract_lane(cs, 2)
-  if (idof<M>() == idof<Hue>()) return setSatLum(sr, sg, sb, sat(br, bg, bb), lum(br, bg, bb))
-  if (idof<M>() == idof<Saturation>()) return setSatLum(br, bg, bb, sat(sr, sg, sb), lum(br, bg, bb))
-  if (idof<M>() == idof<Color>()) return setLum(sr, sg, sb, lum(br, bg, bb))
-  return setLum(br, bg, bb, lum(sr, sg, sb))
+  return cs
 }
 
-function overRow<M>(below: usize, above: usize, dst: usize, w: i32, opacity: f32): void {
+class Over {}
+class Replace {}
+
+/**
+ * One row. Over: source-over, the alpha of `above` times k. Replace: premultiplied lerp(below, above, k), the colour blended.
+ * @param mask a weight 0…65535 a pixel that multiplies opacity into k; 0 for none
+ */
+function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, opacity: f32): void {
   const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
-  const k = f32x4.splat(opacity)
-  for (let i = <usize>0; i < <usize>w << 3; i += 8) {
-    const b = loadPixel(below + i)
-    const s = loadPixel(above + i)
-    // most pixels are opaque: the formula comes down to the blend function
-    if (opacity == 1 && load<u16>(below + i, 6) == 65535 && load<u16>(above + i, 6) == 65535) {
-      storePixel(dst + i, withAlpha(mixed<M>(b, s), one))
-      continue
+  let k = f32x4.splat(opacity)
+  for (let x = 0; x < w; x += 4) {
+    const i = <usize>x << 3
+    const b0 = v128.load(below + i)
+    const b1 = v128.load(below + i, 16)
+    const s0 = v128.load(above + i)
+    const s1 = v128.load(above + i, 16)
+    const brg = codesOf(b0, b1, false)
+    const bba = codesOf(b0, b1, true)
+    const srg = codesOf(s0, s1, false)
+    const sba = codesOf(s0, s1, true)
+    const br = redsOf(brg)
+    const bg = greensOf(brg)
+    const bb = bluesOf(bba)
+    const ab = alphasOf(bba)
+    const sr = redsOf(srg)
+    const sg = greensOf(srg)
+    const sb = bluesOf(sba)
+    const sa = alphasOf(sba)
+    if (mask) {
+      const m = f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(v128.load64_zero(mask + (<usize>x << 1))))
+      k = f32x4.mul(m, f32x4.splat(opacity * (<f32>1 / <f32>65535)))
     }
-    const ab = alphaOf(b)
-    const as = f32x4.mul(alphaOf(s), k)
-    const both = f32x4.mul(as, ab)
-    const ao = f32x4.sub(f32x4.add(as, ab), both)
-    const onlyS = f32x4.sub(as, both)
-    const onlyB = f32x4.sub(ab, both)
-    const co = f32x4.add(
-      f32x4.add(f32x4.mul(onlyS, s), f32x4.mul(onlyB, b)),
-      f32x4.mul(both, mixed<M>(b, s)),
-    )
-    const straight = v128.and(f32x4.div(co, ao), f32x4.gt(ao, zero))
-    storePixel(dst + i, withAlpha(straight, ao))
+    let mr: v128, mg: v128, mb: v128
+    if (idof<M>() == idof<Hue>() || idof<M>() == idof<Saturation>() || idof<M>() == idof<Color>() || idof<M>() == idof<Luminosity>()) {
+      const l = idof<M>() == idof<Luminosity>() ? lum(sr, sg, sb) : lum(br, bg, bb)
+      if (idof<M>() == idof<Luminosity>() || idof<M>() == idof<Saturation>()) {
+        mr = br
+        mg = bg
+        mb = bb
+      } else {
+        mr = sr
+        mg = sg
+        mb = sb
+      }
+      if (idof<M>() == idof<Hue>() || idof<M>() == idof<Saturation>()) {
+        // SetSat: sorting by rank is the same as mapping least…most to 0…s
+        const s = idof<M>() == idof<Hue>() ? f32x4.sub(most(br, bg, bb), least(br, bg, bb)) : f32x4.sub(most(sr, sg, sb), least(sr, sg, sb))
+        const low = least(mr, mg, mb)
+        const range = f32x4.sub(most(mr, mg, mb), low)
+        const q = v128.and(f32x4.div(s, range), f32x4.gt(range, zero))
+        mr = f32x4.mul(f32x4.sub(mr, low), q)
+        mg = f32x4.mul(f32x4.sub(mg, low), q)
+        mb = f32x4.mul(f32x4.sub(mb, low), q)
+      }
+      // SetLum with ClipColor
+      const d = f32x4.sub(l, lum(mr, mg, mb))
+      mr = f32x4.add(mr, d)
+      mg = f32x4.add(mg, d)
+      mb = f32x4.add(mb, d)
+      const low = least(mr, mg, mb)
+      const high = most(mr, mg, mb)
+      const qLow = v128.bitselect(f32x4.div(l, f32x4.sub(l, low)), one, f32x4.lt(low, zero))
+      const qHigh = v128.bitselect(f32x4.div(f32x4.sub(one, l), f32x4.sub(high, l)), one, f32x4.gt(high, one))
+      const q = f32x4.mul(qLow, qHigh)
+      mr = f32x4.add(l, f32x4.mul(f32x4.sub(mr, l), q))
+      mg = f32x4.add(l, f32x4.mul(f32x4.sub(mg, l), q))
+      mb = f32x4.add(l, f32x4.mul(f32x4.sub(mb, l), q))
+    } else {
+      mr = mixed<M>(br, sr)
+      mg = mixed<M>(bg, sg)
+      mb = mixed<M>(bb, sb)
+    }
+    // most pixels are opaque, and then both come down to lerp(below, blended, k); which way a pixel goes must not depend on
+    // its neighbours
+    const opaque = f32x4.eq(v128.and(ab, sa), one)
+    let r = f32x4.add(br, f32x4.mul(f32x4.sub(mr, br), k))
+    let g = f32x4.add(bg, f32x4.mul(f32x4.sub(mg, bg), k))
+    let b = f32x4.add(bb, f32x4.mul(f32x4.sub(mb, bb), k))
+    let ao = one
+    if (!i32x4.all_true(opaque)) {
+      const as = f32x4.mul(sa, k)
+      const wm = f32x4.mul(as, ab)
+      const ws = f32x4.sub(as, wm)
+      const wb = idof<K>() == idof<Over>() ? f32x4.sub(ab, wm) : f32x4.mul(ab, f32x4.sub(one, k))
+      const sum = idof<K>() == idof<Over>() ? f32x4.add(f32x4.add(ws, wb), wm) : f32x4.add(wb, as)
+      const inverse = v128.and(f32x4.div(one, sum), f32x4.gt(sum, zero))
+      r = v128.bitselect(r, f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(wb, br), f32x4.mul(ws, sr)), f32x4.mul(wm, mr)), inverse), opaque)
+      g = v128.bitselect(g, f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(wb, bg), f32x4.mul(ws, sg)), f32x4.mul(wm, mg)), inverse), opaque)
+      b = v128.bitselect(b, f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(wb, bb), f32x4.mul(ws, sb)), f32x4.mul(wm, mb)), inverse), opaque)
+      ao = v128.bitselect(one, sum, opaque)
+    }
+    storeFour(dst + i, r, g, b, ao, w - x)
   }
 }
 
-function replaceRow<M>(below: usize, above: usize, dst: usize, w: i32, opacity: f32): void {
-  const one = f32x4.splat(1)
-  const zero = f32x4.splat(0)
-  const k = f32x4.splat(opacity)
-  const rest = f32x4.splat(1 - opacity)
-  for (let i = <usize>0; i < <usize>w << 3; i += 8) {
-    const b = loadPixel(below + i)
-    const s = loadPixel(above + i)
-    const ab = alphaOf(b)
-    const as = alphaOf(s)
-    const colour = f32x4.add(f32x4.mul(f32x4.sub(one, ab), s), f32x4.mul(ab, mixed<M>(b, s)))
-    const wb = f32x4.mul(ab, rest)
-    const ws = f32x4.mul(as, k)
-    const ao = f32x4.add(wb, ws)
-    const co = f32x4.add(f32x4.mul(wb, b), f32x4.mul(ws, colour))
-    const straight = v128.and(f32x4.div(co, ao), f32x4.gt(ao, zero))
-    storePixel(dst + i, withAlpha(straight, ao))
-  }
-}
-
-function over(mode: i32, b: usize, s: usize, d: usize, w: i32, k: f32): void {
+function one<K>(mode: i32, b: usize, s: usize, m: usize, d: usize, w: i32, k: f32): void {
   switch (mode) {
     case 0:
-      overRow<Normal>(b, s, d, w, k)
+      row<Normal, K>(b, s, m, d, w, k)
       break
     case 1:
-      overRow<Multiply>(b, s, d, w, k)
+      row<Multiply, K>(b, s, m, d, w, k)
       break
     case 2:
-      overRow<Screen>(b, s, d, w, k)
+      row<Screen, K>(b, s, m, d, w, k)
       break
     case 3:
-      overRow<Overlay>(b, s, d, w, k)
+      row<Overlay, K>(b, s, m, d, w, k)
       break
     case 4:
-      overRow<Darken>(b, s, d, w, k)
+      row<Darken, K>(b, s, m, d, w, k)
       break
     case 5:
-      overRow<Lighten>(b, s, d, w, k)
+      row<Lighten, K>(b, s, m, d, w, k)
       break
     case 6:
-      overRow<ColorDodge>(b, s, d, w, k)
+      row<ColorDodge, K>(b, s, m, d, w, k)
       break
     case 7:
-      overRow<ColorBurn>(b, s, d, w, k)
+      row<ColorBurn, K>(b, s, m, d, w, k)
       break
     case 8:
-      overRow<HardLight>(b, s, d, w, k)
+      row<HardLight, K>(b, s, m, d, w, k)
       break
     case 9:
-      overRow<SoftLight>(b, s, d, w, k)
+      row<SoftLight, K>(b, s, m, d, w, k)
       break
     case 10:
-      overRow<Difference>(b, s, d, w, k)
+      row<Difference, K>(b, s, m, d, w, k)
       break
     case 11:
-      overRow<Exclusion>(b, s, d, w, k)
+      row<Exclusion, K>(b, s, m, d, w, k)
       break
     case 12:
-      overRow<Hue>(b, s, d, w, k)
+      row<Hue, K>(b, s, m, d, w, k)
       break
     case 13:
-      overRow<Saturation>(b, s, d, w, k)
+      row<Saturation, K>(b, s, m, d, w, k)
       break
     case 14:
-      overRow<Color>(b, s, d, w, k)
+      row<Color, K>(b, s, m, d, w, k)
       break
     default:
-      overRow<Luminosity>(b, s, d, w, k)
+      row<Luminosity, K>(b, s, m, d, w, k)
   }
 }
 
-function put(mode: i32, b: usize, s: usize, d: usize, w: i32, k: f32): void {
-  switch (mode) {
-    case 0:
-      replaceRow<Normal>(b, s, d, w, k)
-      break
-    case 1:
-      replaceRow<Multiply>(b, s, d, w, k)
-      break
-    case 2:
-      replaceRow<Screen>(b, s, d, w, k)
-      break
-    case 3:
-      replaceRow<Overlay>(b, s, d, w, k)
-      break
-    case 4:
-      replaceRow<Darken>(b, s, d, w, k)
-      break
-    case 5:
-      replaceRow<Lighten>(b, s, d, w, k)
-      break
-    case 6:
-      replaceRow<ColorDodge>(b, s, d, w, k)
-      break
-    case 7:
-      replaceRow<ColorBurn>(b, s, d, w, k)
-      break
-    case 8:
-      replaceRow<HardLight>(b, s, d, w, k)
-      break
-    case 9:
-      replaceRow<SoftLight>(b, s, d, w, k)
-      break
-    case 10:
-      replaceRow<Difference>(b, s, d, w, k)
-      break
-    case 11:
-      replaceRow<Exclusion>(b, s, d, w, k)
-      break
-    case 12:
-      replaceRow<Hue>(b, s, d, w, k)
-      break
-    case 13:
-      replaceRow<Saturation>(b, s, d, w, k)
-      break
-    case 14:
-      replaceRow<Color>(b, s, d, w, k)
-      break
-    default:
-      replaceRow<Luminosity>(b, s, d, w, k)
-  }
-}
-
-/** Source-over with a blend mode: `above` (its alpha times opacity) over `below`. dst may be either input. */
-export function blend(mode: i32, below: usize, belowStride: i32, above: usize, aboveStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
+/**
+ * Source-over with a blend mode: `above` (its alpha times opacity and mask) over `below`. dst may be either input.
+ * @param mask 16 bits a pixel, or 0 for none (with a stride of 0)
+ * @rows below above mask dst
+ */
+export function blend(mode: i32, below: usize, belowStride: i32, above: usize, aboveStride: i32, mask: usize, maskStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
   for (let y = 0; y < h; y++) {
-    over(mode, below, above, dst, w, opacity)
+    one<Over>(mode, below, above, mask, dst, w, opacity)
     below += belowStride
     above += aboveStride
+    mask += maskStride
     dst += dstStride
   }
 }
 
 /**
- * How a step acts: premultiplied lerp(input, result, opacity), where the result has the colour blended with the
+ * How a step acts: premultiplied lerp(input, result, opacity × mask), where the result has the colour blended with the
  * input and keeps its own alpha.
+ * @param mask 16 bits a pixel, or 0 for none (with a stride of 0)
+ * @rows input result mask dst
  */
-export function replace(mode: i32, input: usize, inputStride: i32, result: usize, resultStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
+export function replace(mode: i32, input: usize, inputStride: i32, result: usize, resultStride: i32, mask: usize, maskStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
   for (let y = 0; y < h; y++) {
-    put(mode, input, result, dst, w, opacity)
+    one<Replace>(mode, input, result, mask, dst, w, opacity)
     input += inputStride
     result += resultStride
+    mask += maskStride
     dst += dstStride
   }
 }

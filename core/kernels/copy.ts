@@ -1,4 +1,7 @@
-/** Copies a rectangle of bytes between two strided pictures. */
+/**
+ * Copies a rectangle of bytes between two strided pictures.
+ * @rows src dst
+ */
 export function copyRect(src: usize, srcStride: i32, dst: usize, dstStride: i32, rowBytes: i32, h: i32): void {
   if (srcStride == rowBytes && dstStride == rowBytes) {
     memory.copy(dst, src, <usize>rowBytes * <usize>h)

@@ -1,9 +1,10 @@
 // The kernel module: one file a kernel family, one line here.
 export { copyRect, fillRect, replicateEdges } from './copy'
-export { unpackRow, packRow, widenRow, to8, toRgb8, halve } from './pixels'
+export { unpack, packRow, widenRow, to8, toRgb8, halve } from './pixels'
 export { lut, greyMix, greyLinear } from './point'
 export { blend, replace } from './blend'
-export { gaussianDirect, gaussianReduced } from './gaussian'
+export { gaussianDirect } from './gaussian'
+export { reduceCells, blurCells, enlargeCells } from './cells'
 export { tooth } from './tooth'
 export { exp, log, pow, sin, cos } from './maths'
 

@@ -1,6 +1,9 @@
 import { alphaOf, loadPixel, storePixel, withAlpha } from './simd'
 
-/** One lookup table a colour channel (65536 × u16 each), alpha untouched. src and dst may be the same. */
+/**
+ * One lookup table a colour channel (65536 × u16 each), alpha untouched. src and dst may be the same.
+ * @rows src dst
+ */
 export function lut(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, tr: usize, tg: usize, tb: usize): void {
   for (let y = 0; y < h; y++) {
     let p = src
@@ -20,7 +23,10 @@ export function lut(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i
   }
 }
 
-/** Grey from display-encoded values by weights: round(clamp(wr·R + wg·G + wb·B)). */
+/**
+ * Grey from display-encoded values by weights: round(clamp(wr·R + wg·G + wb·B)).
+ * @rows src dst
+ */
 export function greyMix(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, wr: f32, wg: f32, wb: f32): void {
   const weights = f32x4(wr, wg, wb, 0)
   for (let y = 0; y < h; y++) {
@@ -39,6 +45,7 @@ export function greyMix(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
 /**
  * Grey from linear light by weights. `decode` holds 65536 floats (linear light 0…1 of each code); `encode` holds
  * 65536 codes indexed by the square root of linear light, which keeps the darks finely divided.
+ * @rows src dst
  */
 export function greyLinear(
   src: usize,

@@ -57,7 +57,9 @@ function even(n: v128, k: f32): v128 {
  * @param x0,y0 place of the first pixel at this level; scale artwork pixels a pixel.
  * @param pitch 1 / distance of the tooth's peaks; strength 0…1 how much the tooth breaks the tone; soft 0…1 width of a
  *   grain's edge; pressure 0…1 unevenness of the hand along strokes of direction (cos, sin), 1/length and 1/width.
- * @param sub samples a pixel in each direction. scratch: 24 bytes a pixel of w rounded up to 4.
+ * @param sub samples a pixel in each direction.
+ * @rows src dst +y0
+ * @scratch w * 24 + 160
  */
 export function tooth(
   src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, scale: f32,

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync, mkdirSync } from 'node:fs'
 import { join } from 'node:path'
+import { writeKernelCalls } from './kernel-calls.mjs'
 import { root, run, say, Stop } from './say.mjs'
 
 const places = ['/usr/sbin', '/usr/bin', '/usr/local/bin', '/usr/local/sbin', ...(process.env.PATH ?? '').split(':')]
@@ -69,7 +70,12 @@ export async function build() {
   await unlessBuilt('kernels', ['core/kernels', 'core/asconfig.json', 'package-lock.json'], 'core/wasm/core.wasm', async () => {
     say('building the kernels (WebAssembly)')
     await run(bin('asc'), ['--config', 'asconfig.json'], { cwd: join(root, 'core') })
+    await run(bin('asc'), ['--config', 'asconfig.json', '--enable', 'threads', '--sharedMemory', '--outFile', 'wasm/core-shared.wasm'], {
+      cwd: join(root, 'core'),
+    })
   })
+  // asks little, and what it writes must never be older than the kernels
+  writeKernelCalls()
   await unlessBuilt(
     'types',
     ['core/src', 'contracts/src', 'server/src', 'cli/src', 'web/src', 'bench/src', 'tsconfig.base.json', 'package-lock.json'],

@@ -74,12 +74,14 @@ function over(mode: BlendMode, b: number[], s: number[]): number[] {
   return [...[0, 1, 2].map((i) => (ao === 0 ? 0 : (as * (1 - ab) * s[i]! + as * ab * m[i]! + (1 - as) * ab * b[i]!) / ao)), ao]
 }
 
-function run(kernel: 'blend' | 'replace', mode: BlendMode, below: Uint16Array, above: Uint16Array, opacity = 1): Uint16Array {
+function run(kernel: 'blend' | 'replace', mode: BlendMode, below: Uint16Array, above: Uint16Array, opacity = 1, mask?: Uint16Array): Uint16Array {
   const n = below.length / 4
-  return kernels.scratch(n * 24, (p) => {
+  return kernels.scratch(n * 26, (p) => {
     kernels.u16(p, n * 4).set(below)
     kernels.u16(p + n * 8, n * 4).set(above)
-    kernels.raw[kernel](blendModeIndex(mode), p, n * 8, p + n * 8, n * 8, p + n * 16, n * 8, n, 1, opacity)
+    if (mask) kernels.u16(p + n * 24, n).set(mask)
+    const [at, stride] = mask ? [p + n * 24, n * 2] : [0, 0]
+    kernels.raw[kernel](blendModeIndex(mode), p, n * 8, p + n * 8, n * 8, at, stride, p + n * 16, n * 8, n, 1, opacity)
     return kernels.u16(p + n * 16, n * 4).slice()
   })
 }
@@ -150,6 +152,20 @@ describe.each(blendModes)('blend mode %s', (mode) => {
     expect(sum / (n * 4)).toBeLessThan(0.8)
     expect(worst).toBeLessThan(4)
   })
+})
+
+test.each(['blend', 'replace'] as const)('%s: a mask weighs like an opacity of its own a pixel', (kernel) => {
+  const { below, above } = pairs(600, 8)
+  const mask = Uint16Array.from({ length: 600 }, (_, i) => (i % 3) * 32767 + (i % 3 === 2 ? 1 : 0))
+  const masked = run(kernel, 'overlay', below, above, 0.8, mask)
+  for (const [share, rest] of [
+    [0, 0],
+    [32767 / 65535, 1],
+    [1, 2],
+  ] as const) {
+    const even = run(kernel, 'overlay', below, above, 0.8 * share)
+    for (let i = rest; i < 600; i += 3) for (let c = 0; c < 4; c++) expect(Math.abs(masked[i * 4 + c]! - even[i * 4 + c]!)).toBeLessThanOrEqual(1)
+  }
 })
 
 describe('replacing', () => {

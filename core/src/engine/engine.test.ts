@@ -8,7 +8,7 @@ import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { steps } from '../steps/registry.ts'
 import { MemorySources } from '../testing/memory-source.ts'
-import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { compute, newTestEngine, testPicture, waitFor } from '../testing/pictures.ts'
 import { stripGrid } from './engine.ts'
 import { GraphCompiler } from './graph.ts'
 
@@ -16,9 +16,12 @@ const asset = 'b'.repeat(64)
 const W = 333
 const H = 217
 let kernels: Kernels
+let crewed: Kernels
 let sources: MemorySources
 beforeAll(async () => {
   kernels = await loadKernels()
+  crewed = await loadKernels(2 ** 29, 2)
+  await waitFor(() => crewed.crew!.threads === 2)
   sources = new MemorySources()
   await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
 })
@@ -51,6 +54,14 @@ describe.each(everything())('%s', (_, artwork) => {
         const tiled = await compute(newTestEngine(kernels, sources), artwork, { level, grid })
         expect(Buffer.compare(Buffer.from(tiled.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
       }
+    }
+  })
+
+  test('two threads on shared memory give the same bits as one', async () => {
+    for (const level of [0, 1]) {
+      const one = await compute(newTestEngine(kernels, sources), artwork, { level })
+      const two = await compute(newTestEngine(crewed, sources), artwork, { level })
+      expect(Buffer.compare(Buffer.from(two.pixels.buffer), Buffer.from(one.pixels.buffer))).toBe(0)
     }
   })
 

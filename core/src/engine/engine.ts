@@ -232,7 +232,7 @@ export class Engine {
         }
         const out = a.own ? a : b.own ? b : this.fresh(region)
         const kernel = node.kind === 'over' ? this.kernels.raw.blend : this.kernels.raw.replace
-        kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, out.ptr, out.stride, region.w, region.h, node.opacity)
+        kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, 0, 0, out.ptr, out.stride, region.w, region.h, node.opacity)
         if (a !== out) a.done()
         if (b !== out) b.done()
         return out
@@ -355,7 +355,7 @@ export class Engine {
     const { kernels } = this
     kernels.scratch(bytes.length, (ptr) => {
       kernels.bytes(ptr, bytes.length).set(bytes)
-      for (let y = 0; y < region.h; y++) kernels.raw.unpackRow(ptr + y * rowBytes, pic.ptr + y * pic.stride, region.w, info.channels, info.depth)
+      kernels.raw.unpack(ptr, rowBytes, pic.ptr, pic.stride, region.w, region.h, info.channels, info.depth)
     })
     this.cache.put(name, { ptr: pic.ptr, stride: pic.stride, region })
     return { name, pic }

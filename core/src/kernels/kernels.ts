@@ -1,112 +1,20 @@
-import { sha256 } from '@noble/hashes/sha2.js'
-import { bytesToHex } from '@noble/hashes/utils.js'
 import { QuillError } from '../errors.ts'
 import { Allocator } from './allocator.ts'
+import { calls, KERNEL_HASH, type KernelExports } from './calls.ts'
+import { bandsFor, CONTROL_BYTES, Crew, type CrewStart } from './crew.ts'
 
-/** What the WebAssembly module exports: raw pointers and strides in bytes (see core/kernels). */
-export interface KernelExports {
-  heapBase(): number
-  copyRect(src: number, srcStride: number, dst: number, dstStride: number, rowBytes: number, h: number): void
-  fillRect(dst: number, dstStride: number, w: number, h: number, pixel: bigint): void
-  replicateEdges(buf: number, stride: number, w: number, h: number, x0: number, y0: number, x1: number, y1: number): void
-  unpackRow(src: number, dst: number, n: number, channels: number, depth: number): void
-  packRow(src: number, dst: number, n: number, channels: number, depth: number): void
-  widenRow(src: number, dst: number, n: number, channels: number, depth: number): void
-  to8(src: number, srcStride: number, dst: number, dstStride: number, w: number, h: number): void
-  toRgb8(src: number, srcStride: number, dst: number, dstStride: number, w: number, h: number, paper: number): void
-  halve(src: number, srcStride: number, w: number, h: number, dst: number, dstStride: number): void
-  lut(src: number, srcStride: number, dst: number, dstStride: number, w: number, h: number, r: number, g: number, b: number): void
-  greyMix(src: number, srcStride: number, dst: number, dstStride: number, w: number, h: number, wr: number, wg: number, wb: number): void
-  greyLinear(
-    src: number,
-    srcStride: number,
-    dst: number,
-    dstStride: number,
-    w: number,
-    h: number,
-    wr: number,
-    wg: number,
-    wb: number,
-    decode: number,
-    encode: number,
-  ): void
-  blend(
-    mode: number,
-    below: number,
-    belowStride: number,
-    above: number,
-    aboveStride: number,
-    dst: number,
-    dstStride: number,
-    w: number,
-    h: number,
-    opacity: number,
-  ): void
-  replace(
-    mode: number,
-    input: number,
-    inputStride: number,
-    result: number,
-    resultStride: number,
-    dst: number,
-    dstStride: number,
-    w: number,
-    h: number,
-    opacity: number,
-  ): void
-  gaussianDirect(src: number, srcStride: number, dst: number, dstStride: number, w: number, h: number, r: number, weights: number, scratch: number): void
-  gaussianReduced(
-    src: number,
-    srcStride: number,
-    sw: number,
-    sh: number,
-    f: number,
-    dst: number,
-    dstStride: number,
-    ox: number,
-    oy: number,
-    w: number,
-    h: number,
-    r: number,
-    weights: number,
-    scratch: number,
-  ): void
-  tooth(
-    src: number,
-    srcStride: number,
-    dst: number,
-    dstStride: number,
-    w: number,
-    h: number,
-    x0: number,
-    y0: number,
-    scale: number,
-    pitch: number,
-    strength: number,
-    soft: number,
-    pressure: number,
-    cos: number,
-    sin: number,
-    length: number,
-    width: number,
-    seed: number,
-    sub: number,
-    scratch: number,
-  ): void
-  exp(x: number): number
-  log(x: number): number
-  pow(x: number, y: number): number
-  sin(x: number): number
-  cos(x: number): number
-}
+export type { KernelExports } from './calls.ts'
 
 /** The kernel module with its memory. One instance a worker. */
 export interface Kernels {
+  /** The kernels; each is told its own arguments but the scratch memory. */
   readonly raw: KernelExports
   readonly memory: WebAssembly.Memory
-  /** SHA-256 of the module's bytes, part of every structural key. */
+  /** Hash of the kernels' sources, part of every structural key. */
   readonly hash: string
   readonly allocator: Allocator
+  /** The threads that share long calls; null where memory cannot be shared. */
+  readonly crew: Crew | null
   /** Runs `use` with scratch memory that is given back afterwards. */
   scratch<T>(bytes: number, use: (ptr: number) => T): T
   bytes(ptr: number, n: number): Uint8Array
@@ -114,15 +22,26 @@ export interface Kernels {
   f32(ptr: number, n: number): Float32Array
 }
 
-/**
- * Starts the kernel module.
- * @param module bytes of core.wasm
- * @param maxBytes the most memory it may ever hold (default 1 GiB)
- */
-export async function startKernels(module: Uint8Array<ArrayBuffer>, maxBytes = 2 ** 30): Promise<Kernels> {
-  const pages = Math.min(16384, Math.ceil(maxBytes / 65536))
-  const memory = new WebAssembly.Memory({ initial: 16, maximum: Math.max(16, pages) })
-  const { instance } = await WebAssembly.instantiate(module, {
+export interface KernelOptions {
+  /** The most memory it may ever hold (default 1 GiB). */
+  maxBytes?: number
+  /**
+   * The module is the build for shared memory, and threads may help: called once with what a helper is to be started with.
+   * Calls go on alone until it is there.
+   */
+  recruit?: (start: CrewStart) => void
+  /** Threads that may work together, the caller's included (default 2 where there is `recruit`). */
+  threads?: number
+}
+
+/** Starts the kernel module out of its bytes. */
+export async function startKernels(source: Uint8Array<ArrayBuffer>, options: KernelOptions = {}): Promise<Kernels> {
+  const { recruit } = options
+  const threads = recruit ? (options.threads ?? 2) : 1
+  const pages = Math.max(16, Math.min(16384, Math.ceil((options.maxBytes ?? 2 ** 30) / 65536)))
+  const memory = new WebAssembly.Memory({ initial: 16, maximum: pages, shared: recruit !== undefined })
+  const module = await WebAssembly.compile(source)
+  const instance = await WebAssembly.instantiate(module, {
     env: {
       memory,
       abort: () => {
@@ -130,13 +49,20 @@ export async function startKernels(module: Uint8Array<ArrayBuffer>, maxBytes = 2
       },
     },
   })
-  const raw = instance.exports as unknown as KernelExports
-  const allocator = new Allocator(memory, raw.heapBase(), pages * 65536)
+  const exports = instance.exports as unknown as KernelExports
+  const allocator = new Allocator(memory, exports.heapBase(), pages * 65536)
+  let crew: Crew | null = null
+  if (recruit) {
+    const control = allocator.alloc(CONTROL_BYTES)
+    crew = new Crew(memory, control)
+    for (let thread = 1; thread < threads; thread++) recruit({ module, memory, control, thread })
+  }
   return {
-    raw,
+    raw: calling(exports, allocator, crew),
     memory,
-    hash: bytesToHex(sha256(module)).slice(0, 16),
+    hash: KERNEL_HASH,
     allocator,
+    crew,
     scratch(bytes, use) {
       const ptr = allocator.alloc(bytes)
       try {
@@ -149,4 +75,37 @@ export async function startKernels(module: Uint8Array<ArrayBuffer>, maxBytes = 2
     u16: (ptr, n) => new Uint16Array(memory.buffer, ptr, n),
     f32: (ptr, n) => new Float32Array(memory.buffer, ptr, n),
   }
+}
+
+/** The exports with scratch memory given and long calls shared out among the crew. */
+function calling(exports: KernelExports, allocator: Allocator, crew: Crew | null): KernelExports {
+  const raw: Record<string, (...a: never[]) => unknown> = {}
+  calls.forEach(({ name, rows, scratch }, index) => {
+    const fn = exports[name as keyof KernelExports] as (...a: (number | bigint)[]) => unknown
+    if (!scratch && !(rows && crew)) {
+      raw[name] = fn
+      return
+    }
+    raw[name] = (...a: number[]) => {
+      const bands = rows && crew ? bandsFor(rows, a, crew.threads) : 1
+      const each = scratch ? Math.ceil((scratch(a) + 64) / 64) * 64 : 0
+      if (bands === 1) {
+        if (!each) return fn(...a)
+        const at = allocator.alloc(each)
+        try {
+          return fn(...a, at)
+        } finally {
+          allocator.free(at)
+        }
+      }
+      const at = each ? allocator.alloc(each * crew!.threads) : 0
+      try {
+        crew!.run(index, fn as (...a: number[]) => void, rows!, a, bands, at, each)
+      } finally {
+        if (at) allocator.free(at)
+      }
+      return undefined
+    }
+  })
+  return raw as unknown as KernelExports
 }

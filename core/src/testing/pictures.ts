@@ -58,3 +58,11 @@ export async function compute(
   )
   return { region, pixels }
 }
+
+/** Waits until something holds; gives up after ten seconds. */
+export async function waitFor(holds: () => boolean): Promise<void> {
+  for (let i = 0; !holds(); i++) {
+    if (i > 1000) throw new Error('waited in vain')
+    await new Promise((r) => setTimeout(r, 10))
+  }
+}

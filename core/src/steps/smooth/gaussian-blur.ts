@@ -58,35 +58,23 @@ export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, 
   const { f, sigma: rest, radius } = gaussianPlan(sigma)
   const { w, h } = output.region
   const weights = gaussianWeights(rest, radius, kernels.raw.exp, reduced)
-  const half = Math.ceil((weights.byteLength + 16) / 16) * 16
-  if (f === 1) {
-    const n = 2 * radius + 1
-    kernels.scratch(half + (w + 2 * radius) * 16 + n * (w * 16 + 4) + w * 16 + 64, (scratch) => {
-      kernels.f32(scratch, weights.length).set(weights)
-      kernels.raw.gaussianDirect(input.ptr, input.stride, output.ptr, output.stride, w, h, radius, scratch, scratch + half)
+  kernels.scratch(weights.byteLength + 16, (kernel) => {
+    kernels.f32(kernel, weights.length).set(weights)
+    if (f === 1) {
+      kernels.raw.gaussianDirect(input.ptr, input.stride, output.ptr, output.stride, w, h, radius, kernel)
+      return
+    }
+    // one cell is left on each side for the tents, r for the kernel, one for the enlargement
+    const [cw, ch] = [input.region.w / f - 2, input.region.h / f - 2]
+    const [bw, bh] = [cw - 2 * radius, ch - 2 * radius]
+    kernels.scratch((cw * ch + bw * bh) * 16, (cells) => {
+      const blurred = cells + cw * ch * 16
+      kernels.raw.reduceCells(input.ptr, input.stride, f, cells, cw * 16, cw, ch)
+      kernels.raw.blurCells(cells, cw * 16, blurred, bw * 16, bw, bh, radius, kernel)
+      const x = output.region.x - input.region.x - (radius + 1) * f
+      const y = output.region.y - input.region.y - (radius + 1) * f
+      kernels.raw.enlargeCells(blurred, bw * 16, bw, f, output.ptr, output.stride, w, h, x, y)
     })
-    return
-  }
-  const sw = input.region.w / f
-  const sh = input.region.h / f
-  kernels.scratch(half + (f * sw + 2 * sw * sh + 2 * sw) * 16 + (2 * radius + 1 + 4 * f) * 4 + 64, (scratch) => {
-    kernels.f32(scratch, weights.length).set(weights)
-    kernels.raw.gaussianReduced(
-      input.ptr,
-      input.stride,
-      sw,
-      sh,
-      f,
-      output.ptr,
-      output.stride,
-      output.region.x - input.region.x,
-      output.region.y - input.region.y,
-      w,
-      h,
-      radius,
-      scratch,
-      scratch + half,
-    )
   })
 }
 

@@ -33,8 +33,7 @@ export const paperTooth = defineStep({
     // one or four samples a pixel; beyond, the mean of many peaks comes out even and the tooth fades
     const fade = level < 2 ? 1 : 2 / scale
     const radians = (-p.direction * 3.141592653589793) / 180
-    kernels.scratch(((w + 3) & ~3) * 24 + 64, (scratch) =>
-      kernels.raw.tooth(
+    kernels.raw.tooth(
         input.ptr,
         input.stride,
         output.ptr,
@@ -54,8 +53,6 @@ export const paperTooth = defineStep({
         1 / (p.width * scale),
         p.seed,
         level === 0 ? 1 : 2,
-        scratch,
-      ),
-    )
+      )
   },
 })
