@@ -1,5 +1,5 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { availableParallelism, tmpdir } from 'node:os'
 import { basename, extname, join } from 'node:path'
 import {
   artworkFromPhoto,
@@ -76,7 +76,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     // recipes are looked up before the photo is decoded, so that a wrong name is told at once
     if (a.recipe !== null) instantiate(await recipeNamed(a.recipe), { type: 'open-photo' }, a.controls)
     work = await mkdtemp(join(tmpdir(), 'nimble-quill-'))
-    const kernels = await loadKernels()
+    const kernels = await loadKernels(2 ** 30, Math.min(8, availableParallelism()))
     const pyramid = join(work, 'photo.pyramid')
     const asset = await hashFile(a.photo!).catch(() => {
       throw new UsageError(`There is no photo “${a.photo}” to read.`)

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
 
 /** What the server is started with; everything comes from the environment, with defaults for loopback. */
@@ -15,6 +16,8 @@ export interface Config {
   signInLimit: number
   /** Threads that render. */
   renderThreads: number
+  /** Threads that share the pixels of one render. */
+  crew: number
   /** Seconds a claimed render stays claimed without a sign of life. */
   leaseSeconds: number
 }
@@ -39,6 +42,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     webDir: resolve(env.QUILL_WEB ?? join(import.meta.dirname, '../../web/dist')),
     signInLimit: Number(env.QUILL_SIGN_IN_LIMIT ?? 20),
     renderThreads: Number(env.QUILL_RENDER_THREADS ?? 1),
+    crew: Number(env.QUILL_CREW ?? Math.min(8, availableParallelism())),
     leaseSeconds: Number(env.QUILL_LEASE_SECONDS ?? 20),
   }
 }

@@ -77,7 +77,12 @@ export class Engine {
       this.grid = options.grid ?? viewGrid
       this.signal = options.signal ?? { cancelled: false }
       this.quick = options.quick ?? false
-      const lent = await this.anywhere(node, level, region)
+      const lent = await this.anywhere(node, level, region).catch((error: unknown) => {
+        if (!(error instanceof QuillError) || error.code !== 'out-of-memory') throw error
+        // once more, with all the room there is
+        this.cache.clear()
+        return this.anywhere(node, level, region)
+      })
       try {
         return await use(lent)
       } finally {
@@ -230,7 +235,15 @@ export class Engine {
           a.done()
           throw error
         }
-        const out = a.own ? a : b.own ? b : this.fresh(region)
+        let out: Lent
+        try {
+          await this.pause()
+          out = a.own ? a : b.own ? b : this.fresh(region)
+        } catch (error) {
+          a.done()
+          b.done()
+          throw error
+        }
         const kernel = node.kind === 'over' ? this.kernels.raw.blend : this.kernels.raw.replace
         kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, 0, 0, out.ptr, out.stride, region.w, region.h, node.opacity)
         if (a !== out) a.done()
@@ -254,6 +267,7 @@ export class Engine {
         : await this.within(node.input, level, region)
     let out: Lent
     try {
+      await this.pause()
       out = input.own && def.kind === 'point' ? input : this.fresh(region)
       def.run({ input, output: out, kernels: this.kernels, level }, params as never)
     } catch (error) {
@@ -394,9 +408,9 @@ function levelParams(def: AnyStep, params: Record<string, unknown>, level: numbe
 
 /**
  * Rows a strip should have for a graph: a neighbourhood's rows above and below are computed anew for each strip, so strips
- * are at least as high as the farthest reach, within 64 … 512.
+ * are at least as high as the farthest reach, within 64 … 512; twice that for threads that share a strip.
  */
-export function stripRows(node: Node, level: number): number {
+export function stripRows(node: Node, level: number, threads = 1): number {
   const seen = new Set<Node>()
   let reach = 0
   const visit = (n: Node): void => {
@@ -415,7 +429,7 @@ export function stripRows(node: Node, level: number): number {
   visit(node)
   let rows = 64
   while (rows < 512 && rows < 3 * reach) rows *= 2
-  return rows
+  return threads > 1 ? Math.min(512, rows * 2) : rows
 }
 
 /**
@@ -430,7 +444,7 @@ export async function renderStrips(
   onStrip: (pic: Pic, done: number) => void | Promise<void>,
   options: { rows?: number; signal?: Signal } = {},
 ): Promise<void> {
-  const rows = options.rows ?? stripRows(node, level)
+  const rows = options.rows ?? stripRows(node, level, engine.kernels.crew?.threads)
   const grid = stripGrid(rows)
   for (let y = frame.y; y < frame.y + frame.h;) {
     // strips lie on the grid, so that each is one kept strip of the last node

@@ -66,7 +66,11 @@ export class Crew {
   private readonly band: number[] = []
   private broken = false
 
-  constructor(memory: WebAssembly.Memory, control: number) {
+  private readonly patience: number
+
+  /** @param patience milliseconds after which a helper that keeps a band is given up */
+  constructor(memory: WebAssembly.Memory, control: number, patience = PATIENCE) {
+    this.patience = patience
     this.words = new Int32Array(memory.buffer, control, 16)
     this.args = new Float64Array(memory.buffer, control + ARGS, MAX_ARGS + 6)
     this.words.fill(0)
@@ -133,7 +137,7 @@ export class Crew {
       if (done >= bands) return
       if (++spins < 4000) continue
       if (!started) started = performance.now()
-      else if (performance.now() - started > PATIENCE) {
+      else if (performance.now() - started > this.patience) {
         this.broken = true
         throw failed('A thread of the picture engine stopped.')
       }

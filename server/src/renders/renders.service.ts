@@ -55,7 +55,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     this.artworks = artworks
     this.queue = queue
     this.store = store
-    this.threads = new PictureThreads(config.renderThreads)
+    this.threads = new PictureThreads(config.renderThreads, config.crew)
   }
 
   onApplicationBootstrap(): void {

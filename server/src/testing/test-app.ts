@@ -42,6 +42,7 @@ export async function testApp(name: string, more: Partial<Config> = {}): Promise
     webDir: dataDir,
     signInLimit: 1000,
     renderThreads: 1,
+    crew: 2,
     leaseSeconds: 2,
     ...more,
   }

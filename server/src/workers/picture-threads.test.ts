@@ -32,14 +32,24 @@ test('a waiting task can be taken back', async () => {
   await first.answer
 })
 
-test('a thread that dies is replaced; its task is refused with a sentence, the next one is done', async () => {
+/** The thread that works on a task now. */
+const working = () => [...(threads as unknown as { busy: Map<Worker, unknown> }).busy.keys()][0]!
+
+test('a thread that dies is replaced and its task done by the next; a second death is told in a sentence', async () => {
   writeFileSync(at('d.png'), await picture('png', 30, 20))
   const ask = (n: string) => ({ path: at('d.png'), out: at(n), scratch: at(`${n}s`) })
-  const doomed = threads.start('cut', ask('d1'))
-  const next = threads.start('cut', ask('d2'))
-  const [worker] = (threads as unknown as { busy: Map<Worker, unknown> }).busy.keys()
-  const failed = expect(doomed.answer).rejects.toMatchObject({ code: 'kernel-failed' })
-  await worker!.terminate()
+  const unlucky = threads.start('cut', ask('d1'))
+  const first = working()
+  await first.terminate()
+  await expect(unlucky.answer).resolves.toMatchObject({ width: 30 })
+  const doomed = threads.start('cut', ask('d2'))
+  const next = threads.start('cut', ask('d3'))
+  const failed = expect(doomed.answer).rejects.toMatchObject({ code: 'kernel-failed', message: expect.stringContaining('The artwork is safe') })
+  for (let i = 0; i < 2; i++) {
+    const worker = working()
+    expect(worker).not.toBe(first)
+    await worker.terminate()
+  }
   await failed
   await expect(next.answer).resolves.toMatchObject({ width: 30 })
 })

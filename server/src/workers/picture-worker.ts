@@ -1,14 +1,14 @@
-import { parentPort } from 'node:worker_threads'
+import { parentPort, workerData } from 'node:worker_threads'
 import { loadArtwork, QuillError, type Signal } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
 import { cutPyramid, PyramidFiles } from '../photos/decoding.ts'
 import { newEngine, renderToFile } from '../renders/rendering.ts'
 import type { FromWorker, Tasks, ToWorker } from './tasks.ts'
 
-// A thread that decodes, renders and makes thumbnails, one task at a time.
+// A thread that decodes, renders and makes thumbnails, one task at a time. Others help it with the pixels.
 
 const port = parentPort!
-const kernels = await loadKernels()
+const kernels = await loadKernels(2 ** 30, (workerData as { crew: number }).crew)
 const signals = new Map<number, Signal>()
 const send = (m: FromWorker) => port.postMessage(m)
 

@@ -19,10 +19,22 @@ interface ViewListener {
 
 interface View extends ViewListener {
   ask: ToEngine
+  /** It failed once already for a reason of the engine's own. */
+  again: boolean
   /** Shares settled, by the id of each part. */
   parts: Map<number, number>
   helping: number | null
 }
+
+interface Picture {
+  ask: ToEngine
+  again: boolean
+  resolve: (p: SmallPicture) => void
+  reject: (e: Error) => void
+}
+
+/** Failures after which the worker is replaced and what it was asked is asked once more. */
+const ITS_OWN = new Set(['kernel-failed', 'out-of-memory'])
 
 /** Below this many full-size pixels a second worker would take longer to start than to help. */
 const WORTH_HELP = 3e6
@@ -35,11 +47,14 @@ export class EngineClient {
   private deaths = 0
   private artwork: Artwork | null = null
   private readonly views = new Map<string, View>()
-  /** A second worker on machines with more than one core: it settles the other half. */
+  /**
+   * A second worker that settles the other half, where memory cannot be shared (the page is not isolated from other origins)
+   * and there is more than one core. Elsewhere the engine worker has threads of its own.
+   */
   private helper: Worker | null = null
   private helperKnows = 0
-  private helperLost = navigator.hardwareConcurrency < 2
-  private readonly pictures = new Map<number, { resolve: (p: SmallPicture) => void; reject: (e: Error) => void }>()
+  private helperLost = globalThis.crossOriginIsolated || navigator.hardwareConcurrency < 2
+  private readonly pictures = new Map<number, Picture>()
   onTrouble: (message: string) => void = () => undefined
 
   constructor() {
@@ -50,19 +65,32 @@ export class EngineClient {
     const worker = startWorker()
     worker.onmessage = (e: MessageEvent<FromEngine>) => this.receive(e.data)
     worker.onerror = () => {
-      worker.terminate()
-      this.helper?.terminate()
-      this.helper = null
-      for (const p of this.pictures.values()) p.reject(new Error('The picture engine stopped.'))
-      this.pictures.clear()
       this.onTrouble('The picture engine stopped and was started again. Your artwork is safe.')
-      this.worker = this.start()
-      if (!this.artwork || ++this.deaths > 3) return
-      this.send({ type: 'artwork', artwork: this.artwork, version: this.version })
-      // what was in sight is asked for once more
-      for (const view of this.views.values()) this.send(view.ask)
+      this.replace()
     }
     return worker
+  }
+
+  /** A fresh worker; what was in sight or awaited is asked for once more. */
+  private replace(): void {
+    this.worker.terminate()
+    this.helper?.terminate()
+    this.helper = null
+    this.worker = this.start()
+    const waiting = [...this.pictures]
+    this.pictures.clear()
+    const stopped = !this.artwork || ++this.deaths > 3
+    if (!stopped) {
+      this.send({ type: 'artwork', artwork: this.artwork!, version: this.version })
+      for (const view of this.views.values()) this.send(view.ask)
+    }
+    for (const [id, p] of waiting) {
+      if (stopped || p.again) p.reject(new Error('The picture engine stopped.'))
+      else {
+        this.pictures.set(id, { ...p, again: true })
+        this.send(p.ask)
+      }
+    }
   }
 
   private send(m: ToEngine): void {
@@ -86,7 +114,7 @@ export class EngineClient {
   private ask(slot: string, ask: ToEngine & { id: number }, listener: ViewListener, first: ToEngine = ask): void {
     const helping = this.views.get(slot)?.helping
     if (helping) this.helper?.postMessage({ type: 'cancel', id: helping } satisfies ToEngine)
-    this.views.set(slot, { ask, parts: new Map([[ask.id, 0]]), helping: null, ...listener })
+    this.views.set(slot, { ask, again: false, parts: new Map([[ask.id, 0]]), helping: null, ...listener })
     this.send(first)
   }
 
@@ -146,13 +174,14 @@ export class EngineClient {
   picture(ask: { artwork?: Artwork; target: Target; side: number; spot?: { w: number; h: number } }, signal: AbortSignal): Promise<SmallPicture> {
     const id = ++this.last
     return new Promise((resolve, reject) => {
-      this.pictures.set(id, { resolve, reject })
+      const request: ToEngine = { type: 'picture', id, ...ask }
+      this.pictures.set(id, { ask: request, again: false, resolve, reject })
       signal.addEventListener('abort', () => {
         if (!this.pictures.delete(id)) return
         this.send({ type: 'cancel', id })
         reject(new DOMException('no longer wanted', 'AbortError'))
       })
-      this.send({ type: 'picture', id, ...ask })
+      this.send(request)
     })
   }
 
@@ -171,12 +200,15 @@ export class EngineClient {
       this.pictures.delete(m.id)
     } else if (m.type === 'failed') {
       const waiting = this.pictures.get(m.id)
-      if (waiting) {
+      const view = [...this.views.values()].find((v) => v.parts.has(m.id))
+      const asked = waiting ?? view
+      if (asked && !asked.again && ITS_OWN.has(m.code)) {
+        if (view) view.again = true
+        this.replace()
+      } else if (waiting) {
         this.pictures.delete(m.id)
         waiting.reject(new Error(m.message))
-        return
-      }
-      for (const view of this.views.values()) if (view.parts.has(m.id)) view.onFail(m.code, m.message)
+      } else view?.onFail(m.code, m.message)
     }
   }
 }

@@ -1,4 +1,5 @@
-import { Engine, EngineHost, QuillError, startKernels, type FromEngine, type SourceInfo, type SourceReader, type ToEngine } from '@nimble-quill/core'
+import { Engine, EngineHost, QuillError, startKernels, type CrewStart, type FromEngine, type SourceInfo, type SourceReader, type ToEngine } from '@nimble-quill/core'
+import sharedUrl from '@nimble-quill/core/wasm/core-shared.wasm?url'
 import wasmUrl from '@nimble-quill/core/wasm/core.wasm?url'
 
 // The engine worker: graph, cache and kernels live here; the page only sees finished pixels.
@@ -55,8 +56,15 @@ self.onmessage = (e: MessageEvent<ToEngine>) => {
   else waiting.push(e.data)
 }
 
-const bytes = new Uint8Array(await (await fetch(wasmUrl)).arrayBuffer())
-const kernels = await startKernels(bytes)
+// memory can be shared where the page is isolated from other origins; elsewhere this worker computes alone
+const threads = self.crossOriginIsolated ? Math.min(8, navigator.hardwareConcurrency) : 1
+const bytes = new Uint8Array(await (await fetch(threads > 1 ? sharedUrl : wasmUrl)).arrayBuffer())
+const recruit = (start: CrewStart) => {
+  const helper = new Worker(new URL('./crew-worker.ts', import.meta.url), { type: 'module' })
+  helper.onerror = () => kernels.crew?.lost()
+  helper.postMessage(start)
+}
+const kernels = await startKernels(bytes, threads > 1 ? { threads, recruit } : {})
 host = new EngineHost(new Engine(kernels, new ServerSources(), breathe, 512 * 2 ** 20), post)
 for (const m of waiting.splice(0)) host.receive(m)
 post({ type: 'ready' })
