@@ -13,6 +13,15 @@ import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
  * @scratch (w + 2) * f * 16 + w * 16 + f * 4
  */
 export function reduceCells(src: usize, srcStride: i32, f: i32, dst: usize, dstStride: i32, w: i32, h: i32, scratch: usize): void {
+  if (f == 1) {
+    // no reduction: the pixels themselves, premultiplied
+    for (let y = 0; y < h; y++) {
+      const p = src + <usize>(y + 1) * <usize>srcStride + 8
+      const q = dst + <usize>y * <usize>dstStride
+      for (let x: usize = 0; x < <usize>w; x++) v128.store(q + (x << 4), premultiply(loadPixel(p + (x << 3))))
+    }
+    return
+  }
   const line = scratch
   const reduced = line + (<usize>((w + 2) * f) << 4)
   const tent = reduced + (<usize>w << 4)
@@ -73,8 +82,8 @@ export function blurCells(src: usize, srcStride: i32, dst: usize, dstStride: i32
 
 /**
  * Enlarges cells f times by quadratic B-splines to w × h pixels of RGBA16, the first of which is pixel (ox, oy) counted
- * from the corner of cell (0, 0). Cells must reach one beyond the pixels on all sides; src points to cell (0, 0), rows of cells
- * are cw long.
+ * from the corner of cell (0, 0) to which src points; ox and oy are at least f, and the last cell lies beyond the last pixel's.
+ * Rows of cells are cw long.
  * @rows dst +oy
  * @scratch cw * 16 + f * 12
  */

@@ -59,20 +59,34 @@ export function writeKernelCalls() {
   const list = []
   for (const [, names, from] of index.matchAll(/export \{([^}]+)\} from '\.\/([\w-]+)'/g)) {
     const text = readFileSync(join(folder, `${from}.ts`), 'utf8')
-    for (const name of names.split(',').map((n) => n.trim()).filter(Boolean)) list.push(signature(text, name, `${from}.ts`))
+    for (const name of names
+      .split(',')
+      .map((n) => n.trim())
+      .filter(Boolean))
+      list.push(signature(text, name, `${from}.ts`))
   }
   list.push(signature(index, 'heapBase', 'index.ts'))
   const hash = createHash('sha256')
-  for (const f of [...readdirSync(folder).sort().map((n) => join(folder, n)), join(root, 'core/asconfig.json')]) hash.update(readFileSync(f))
+  for (const f of [
+    ...readdirSync(folder)
+      .sort()
+      .map((n) => join(folder, n)),
+    join(root, 'core/asconfig.json'),
+  ])
+    hash.update(readFileSync(f))
   const type = (t) => (t === 'i64' ? 'bigint' : t === 'void' ? 'void' : 'number')
   const methods = list.map(({ name, doc, params, result }) => {
     const shown = params.filter(([n]) => n !== 'scratch')
-    const text = doc.replace(/^\s*\* ?@(rows|overlap|unit|scratch|work).*\n?/gm, '').replace(/\s*\n\s*\*\s?/g, ' ').trim()
+    const text = doc
+      .replace(/^\s*\* ?@(rows|overlap|unit|scratch|work).*\n?/gm, '')
+      .replace(/\s*\n\s*\*\s?/g, ' ')
+      .trim()
     return `${text ? `  /** ${text} */\n` : ''}  ${name}(${shown.map(([n, t]) => `${n}: ${type(t)}`).join(', ')}): ${type(result)}`
   })
   const entries = list.map((k) => {
     const scratch = /@scratch (.+)/.exec(k.doc)?.[1]
-    if (k.params.some(([n]) => n === 'scratch') !== (scratch !== undefined)) throw new Stop(`The kernel ${k.name} needs both a parameter scratch and a line @scratch.`)
+    if (k.params.some(([n]) => n === 'scratch') !== (scratch !== undefined))
+      throw new Stop(`The kernel ${k.name} needs both a parameter scratch and a line @scratch.`)
     return `  { name: '${k.name}', rows: ${rowsOf(k)}, scratch: ${scratch ? formula(scratch, k.params) : 'null'} },`
   })
   writeFileSync(

@@ -89,7 +89,10 @@ export class PictureThreads {
       this.next()
     })
     const gone = () =>
-      this.replace(worker, new QuillError('kernel-failed', 'The computation was broken off by a failure of the picture engine. The artwork is safe; try again.'))
+      this.replace(
+        worker,
+        new QuillError('kernel-failed', 'The computation was broken off by a failure of the picture engine. The artwork is safe; try again.'),
+      )
     worker.on('error', gone)
     worker.on('exit', gone)
     return worker

@@ -1,4 +1,14 @@
-import { Engine, EngineHost, QuillError, startKernels, type CrewStart, type FromEngine, type SourceInfo, type SourceReader, type ToEngine } from '@nimble-quill/core'
+import {
+  Engine,
+  EngineHost,
+  QuillError,
+  startKernels,
+  type CrewStart,
+  type FromEngine,
+  type SourceInfo,
+  type SourceReader,
+  type ToEngine,
+} from '@nimble-quill/core'
 import sharedUrl from '@nimble-quill/core/wasm/core-shared.wasm?url'
 import wasmUrl from '@nimble-quill/core/wasm/core.wasm?url'
 

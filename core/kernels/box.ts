@@ -1,0 +1,59 @@
+// Mean of a square window, at a cost that does not grow with it. Running sums are whole numbers, so it does not matter where
+// a row began.
+import { storePixel, unpremultiply } from './simd'
+
+/** A premultiplied pixel as four codes 0…65535. */
+// @ts-ignore: decorator
+@inline
+export function premultipliedCodes(p: usize): v128 {
+  const c = f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(v128.load64_zero(p)))
+  const a = f32x4.mul(i8x16.shuffle(c, c, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15), f32x4.splat(<f32>1 / <f32>65535))
+  // 2²³ leaves the rounded number in the low bits; alpha's own lane is multiplied by 1
+  const k = f32x4.replace_lane(a, 3, 1)
+  return i32x4.sub(f32x4.add(f32x4.mul(c, k), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+}
+
+/**
+ * Mean over (2r + 1) × (2r + 1) pixels, premultiplied, RGBA16; r 1…500. src is the w × h output region grown by r on all sides.
+ * @rows src dst
+ * @overlap 2 * r
+ * @scratch (w + 2 * r) * 16
+ */
+export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
+  const n = 2 * r + 1
+  const columns = w + 2 * r
+  const end = <usize>columns << 4
+  memory.fill(scratch, 0, end)
+  for (let y = 0; y < 2 * r; y++) {
+    const p = src + <usize>y * <usize>srcStride
+    for (let x: usize = 0; x < end; x += 16) v128.store(scratch + x, i32x4.add(v128.load(scratch + x), premultipliedCodes(p + (x >> 1))))
+  }
+  // a column's mean in 1/64 codes: 22 bits, so that the sum of a row of them fits 32
+  const toMean = f32x4.splat(<f32>64 / <f32>n)
+  const toValue = f32x4.splat(<f32>1 / (<f32>64 * <f32>n * <f32>65535))
+  for (let y = 0; y < h; y++) {
+    const fresh = src + <usize>(y + 2 * r) * <usize>srcStride
+    const old = src + <usize>(y - 1) * <usize>srcStride
+    if (y == 0) for (let x: usize = 0; x < end; x += 16) v128.store(scratch + x, i32x4.add(v128.load(scratch + x), premultipliedCodes(fresh + (x >> 1))))
+    else {
+      for (let x: usize = 0; x < end; x += 16) {
+        const change = i32x4.sub(premultipliedCodes(fresh + (x >> 1)), premultipliedCodes(old + (x >> 1)))
+        v128.store(scratch + x, i32x4.add(v128.load(scratch + x), change))
+      }
+    }
+    let sum = i32x4.splat(0)
+    for (let x: usize = 0; x < <usize>(2 * r) << 4; x += 16) sum = i32x4.add(sum, mean(scratch + x, toMean))
+    for (let x = 0; x < w; x++) {
+      sum = i32x4.add(sum, mean(scratch + (<usize>(x + 2 * r) << 4), toMean))
+      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.mul(f32x4.convert_i32x4_u(sum), toValue)))
+      sum = i32x4.sub(sum, mean(scratch + (<usize>x << 4), toMean))
+    }
+    dst += dstStride
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function mean(column: usize, k: v128): v128 {
+  return i32x4.sub(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(v128.load(column)), k), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+}
