@@ -30,6 +30,7 @@ export class Native {
   private ask(message: unknown): Promise<{ seconds: number | null; mean?: number }> {
     return new Promise((done, fail) => {
       this.waiting.push((line) => done(JSON.parse(line) as { seconds: number | null }))
+      this.child.setMaxListeners(0)
       this.child.once('exit', () => fail(new Error('the reference process ended')))
       this.child.stdin.write(`${JSON.stringify(message)}\n`)
     })

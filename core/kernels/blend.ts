@@ -98,6 +98,61 @@ function mixed<M>(cb: v128, cs: v128): v128 {
   return cs
 }
 
+/** The rounded quotient by 65535 of four products of 16-bit codes. */
+// @ts-ignore: decorator
+@inline
+function by65535(v: v128): v128 {
+  const w = i32x4.add(v, i32x4.splat(32768))
+  return i32x4.shr_u(i32x4.add(w, i32x4.shr_u(w, 16)), 16)
+}
+
+/** Product of codes as of shares of 65535, for two pixels. */
+// @ts-ignore: decorator
+@inline
+function times(a: v128, b: v128): v128 {
+  return i16x8.narrow_i32x4_u(by65535(i32x4.extmul_low_i16x8_u(a, b)), by65535(i32x4.extmul_high_i16x8_u(a, b)))
+}
+
+/** Whether a mode is done on whole numbers where both pixels are opaque. */
+// @ts-ignore: decorator
+@inline
+function whole<M>(): bool {
+  return (
+    idof<M>() == idof<Normal>() ||
+    idof<M>() == idof<Multiply>() ||
+    idof<M>() == idof<Screen>() ||
+    idof<M>() == idof<Darken>() ||
+    idof<M>() == idof<Lighten>() ||
+    idof<M>() == idof<Difference>()
+  )
+}
+
+/** Two opaque pixels blended on whole numbers, with an opacity of k. */
+// @ts-ignore: decorator
+@inline
+function opaqueTwo<M>(b: v128, s: v128, k: f32): v128 {
+  let m = s
+  if (idof<M>() == idof<Multiply>()) m = times(b, s)
+  else if (idof<M>() == idof<Screen>()) m = v128.not(times(v128.not(b), v128.not(s)))
+  else if (idof<M>() == idof<Darken>()) m = i16x8.min_u(b, s)
+  else if (idof<M>() == idof<Lighten>()) m = i16x8.max_u(b, s)
+  // the opaque alpha is set again
+  else if (idof<M>() == idof<Difference>()) m = v128.or(i16x8.sub(i16x8.max_u(b, s), i16x8.min_u(b, s)), i64x2.splat(0xffff000000000000))
+  if (k == 1) return m
+  return i16x8.narrow_i32x4_u(
+    towards(i32x4.extend_low_i16x8_u(b), i32x4.extend_low_i16x8_u(m), k),
+    towards(i32x4.extend_high_i16x8_u(b), i32x4.extend_high_i16x8_u(m), k),
+  )
+}
+
+/** b + k · (m − b), rounded: 1.5 · 2²³ leaves the whole number, also a negative one, in the low bits. */
+// @ts-ignore: decorator
+@inline
+function towards(b: v128, m: v128, k: f32): v128 {
+  const way = f32x4.mul(f32x4.convert_i32x4_s(i32x4.sub(m, b)), f32x4.splat(k))
+  return i32x4.add(b, i32x4.sub(f32x4.add(way, f32x4.splat(12582912)), i32x4.splat(0x4b400000)))
+}
+
 class Over {}
 class Replace {}
 
@@ -109,12 +164,22 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
   const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
   let k = f32x4.splat(opacity)
+  const wholeNumbers = whole<M>() && mask == 0
+  const alphas = i64x2.splat(0xffff000000000000)
   for (let x = 0; x < w; x += 4) {
     const i = <usize>x << 3
     const b0 = v128.load(below + i)
     const b1 = v128.load(below + i, 16)
     const s0 = v128.load(above + i)
     const s1 = v128.load(above + i, 16)
+    if (wholeNumbers && w - x >= 4) {
+      const all = v128.and(v128.and(v128.and(b0, b1), v128.and(s0, s1)), alphas)
+      if (i64x2.all_true(i64x2.eq(all, alphas))) {
+        v128.store(dst + i, opaqueTwo<M>(b0, s0, opacity))
+        v128.store(dst + i, opaqueTwo<M>(b1, s1, opacity), 16)
+        continue
+      }
+    }
     const brg = codesOf(b0, b1, false)
     const bba = codesOf(b0, b1, true)
     const srg = codesOf(s0, s1, false)
@@ -174,9 +239,14 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
     // most pixels are opaque, and then both come down to lerp(below, blended, k); which way a pixel goes must not depend on
     // its neighbours
     const opaque = f32x4.eq(v128.and(ab, sa), one)
-    let r = f32x4.add(br, f32x4.mul(f32x4.sub(mr, br), k))
-    let g = f32x4.add(bg, f32x4.mul(f32x4.sub(mg, bg), k))
-    let b = f32x4.add(bb, f32x4.mul(f32x4.sub(mb, bb), k))
+    let r = mr
+    let g = mg
+    let b = mb
+    if (opacity != 1 || mask) {
+      r = f32x4.add(br, f32x4.mul(f32x4.sub(mr, br), k))
+      g = f32x4.add(bg, f32x4.mul(f32x4.sub(mg, bg), k))
+      b = f32x4.add(bb, f32x4.mul(f32x4.sub(mb, bb), k))
+    }
     let ao = one
     if (!i32x4.all_true(opaque)) {
       const as = f32x4.mul(sa, k)
@@ -191,6 +261,15 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
       ao = v128.bitselect(one, sum, opaque)
     }
     storeFour(dst + i, r, g, b, ao, w - x)
+    if (wholeNumbers) {
+      // its opaque pixels as their neighbours in other groups
+      const p = opaqueTwo<M>(b0, s0, opacity)
+      const q = opaqueTwo<M>(b1, s1, opacity)
+      if (i64x2.extract_lane(v128.and(b0, s0), 0) >>> 48 == 65535) v128.store64_lane(dst + i, p, 0)
+      if (w - x > 1 && i64x2.extract_lane(v128.and(b0, s0), 1) >>> 48 == 65535) v128.store64_lane(dst + i, p, 1, 8)
+      if (w - x > 2 && i64x2.extract_lane(v128.and(b1, s1), 0) >>> 48 == 65535) v128.store64_lane(dst + i, q, 0, 16)
+      if (w - x > 3 && i64x2.extract_lane(v128.and(b1, s1), 1) >>> 48 == 65535) v128.store64_lane(dst + i, q, 1, 24)
+    }
   }
 }
 

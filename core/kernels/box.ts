@@ -6,6 +6,8 @@ import { storePixel, unpremultiply } from './simd'
 // @ts-ignore: decorator
 @inline
 export function premultipliedCodes(p: usize): v128 {
+  // most pixels are opaque
+  if (load<u16>(p, 6) == 65535) return i32x4.extend_low_i16x8_u(v128.load64_zero(p))
   const c = f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(v128.load64_zero(p)))
   const a = f32x4.mul(i8x16.shuffle(c, c, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15, 12, 13, 14, 15), f32x4.splat(<f32>1 / <f32>65535))
   // 2²³ leaves the rounded number in the low bits; alpha's own lane is multiplied by 1
@@ -17,7 +19,7 @@ export function premultipliedCodes(p: usize): v128 {
  * Mean over (2r + 1) × (2r + 1) pixels, premultiplied, RGBA16; r 1…500. src is the w × h output region grown by r on all sides.
  * @rows src dst
  * @overlap 2 * r
- * @scratch (w + 2 * r) * 16
+ * @scratch (w + 2 * r) * 32
  */
 export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
   const n = 2 * r + 1
@@ -30,7 +32,10 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
   }
   // a column's mean in 1/64 codes: 22 bits, so that the sum of a row of them fits 32
   const toMean = f32x4.splat(<f32>64 / <f32>n)
-  const toValue = f32x4.splat(<f32>1 / (<f32>64 * <f32>n * <f32>65535))
+  const toValue = f32x4.splat(<f32>2 / (<f32>64 * <f32>n * <f32>65535))
+  const means = scratch + end
+  // what an opaque window sums up to
+  const full = n * <i32>(<f32>(n * 65535) * (<f32>64 / <f32>n) + 0.5)
   for (let y = 0; y < h; y++) {
     const fresh = src + <usize>(y + 2 * r) * <usize>srcStride
     const old = src + <usize>(y - 1) * <usize>srcStride
@@ -41,12 +46,19 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
         v128.store(scratch + x, i32x4.add(v128.load(scratch + x), change))
       }
     }
+    for (let x: usize = 0; x < end; x += 16) v128.store(means + x, mean(scratch + x, toMean))
     let sum = i32x4.splat(0)
-    for (let x: usize = 0; x < <usize>(2 * r) << 4; x += 16) sum = i32x4.add(sum, mean(scratch + x, toMean))
-    for (let x = 0; x < w; x++) {
-      sum = i32x4.add(sum, mean(scratch + (<usize>(x + 2 * r) << 4), toMean))
-      storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.mul(f32x4.convert_i32x4_u(sum), toValue)))
-      sum = i32x4.sub(sum, mean(scratch + (<usize>x << 4), toMean))
+    for (let x: usize = 0; x < <usize>(2 * r) << 4; x += 16) sum = i32x4.add(sum, v128.load(means + x))
+    let leaves = means
+    let enters = means + (<usize>(2 * r) << 4)
+    for (let x: usize = 0; x < <usize>w << 3; x += 8) {
+      sum = i32x4.add(sum, v128.load(enters))
+      // halved, so that it is read as a positive number
+      const value = f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(sum, 1)), toValue)
+      storePixel(dst + x, i32x4.extract_lane(sum, 3) == full ? value : unpremultiply(value))
+      sum = i32x4.sub(sum, v128.load(leaves))
+      enters += 16
+      leaves += 16
     }
     dst += dstStride
   }

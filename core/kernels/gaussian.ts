@@ -6,9 +6,18 @@ import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
  * Blurs RGBA16. src is the w × h output region grown by r on all sides. `weights`: r + 1 floats, centre first.
  * @rows src dst
  * @overlap 2 * r
- * @scratch (w + 2 * r) * 16 + (2 * r + 1) * (w * 16 + 4) + w * 16
+ * @scratch (384 + 2 * r) * 16 + (2 * r + 1) * (384 * 16 + 4) + 384 * 16
  */
 export function gaussianDirect(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, weights: usize, scratch: usize): void {
+  // by blocks of columns, so that the rows in work stay in the processor's cache
+  for (let x = 0; x < w; x += BLOCK) {
+    blurBlock(src + (<usize>x << 3), srcStride, dst + (<usize>x << 3), dstStride, min(BLOCK, w - x), h, r, weights, scratch)
+  }
+}
+
+const BLOCK: i32 = 384
+
+function blurBlock(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, weights: usize, scratch: usize): void {
   const n = 2 * r + 1
   const rowBytes = <usize>w << 4
   const line = scratch

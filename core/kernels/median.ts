@@ -239,11 +239,13 @@ export function medianSmall(src: usize, srcStride: i32, dst: usize, dstStride: i
   const n = 2 * r + 1
   const line = <usize>(w + 2 * r) * 8 + 48
   const sorted = scratch + <usize>n * line
+  const alphas = i64x2.splat(0xffff000000000000)
   for (let y = 0; y < h + 2 * r; y++) {
     const fresh = scratch + <usize>(y % n) * line
     for (let x: usize = 0; x < <usize>(w + 2 * r); x += 2) {
       const p = src + (x << 3)
-      v128.store(fresh + (x << 3), i16x8.narrow_i32x4_u(premultipliedCodes(p), premultipliedCodes(p + 8)))
+      const opaque = load<u16>(p, 6) == 65535 && load<u16>(p, 14) == 65535
+      v128.store(fresh + (x << 3), opaque ? v128.load(p) : i16x8.narrow_i32x4_u(premultipliedCodes(p), premultipliedCodes(p + 8)))
     }
     src += srcStride
     if (y < 2 * r) continue
@@ -304,7 +306,7 @@ export function medianSmall(src: usize, srcStride: i32, dst: usize, dstStride: i
       const m = r == 1 ? middle3(s, line) : middle5(s, line)
       const q = dst + (<usize>x << 3)
       const both = x + 1 < w
-      if (i16x8.extract_lane_u(m, 3) == 65535 && i16x8.extract_lane_u(m, 7) == 65535 && both) {
+      if (both && i64x2.all_true(i64x2.eq(v128.and(m, alphas), alphas))) {
         v128.store(q, m)
         continue
       }

@@ -52,8 +52,11 @@ export function resample(src: usize, srcStride: i32, x0: i32, sw: i32, dst: usiz
  */
 export function pick(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, columns: usize, rows: usize, rowsStride: i32): void {
   for (let y = 0; y < h; y++) {
-    const p = src + <usize>load<i32>(rows) * <usize>srcStride
-    for (let x = 0; x < w; x++) store<u64>(dst + (<usize>x << 3), load<u64>(p + (<usize>load<i32>(columns + (<usize>x << 2)) << 3)))
+    const row = load<i32>(rows)
+    const p = src + <usize>row * <usize>srcStride
+    // a row that is taken twice is copied
+    if (y > 0 && row == load<i32>(rows - rowsStride)) memory.copy(dst, dst - dstStride, <usize>w << 3)
+    else for (let x = 0; x < w; x++) store<u64>(dst + (<usize>x << 3), load<u64>(p + (<usize>load<i32>(columns + (<usize>x << 2)) << 3)))
     rows += rowsStride
     dst += dstStride
   }

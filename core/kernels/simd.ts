@@ -7,13 +7,14 @@ export function loadPixel(p: usize): v128 {
   return f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(v128.load64_zero(p))), f32x4.splat(<f32>1 / <f32>65535))
 }
 
-/** Rounds to nearest (halves to even) and clamps to 0…65535; what is not a number becomes 65535 or 0. */
+/**
+ * Rounds to nearest (halves to even) and holds to 0…65535; what is not a number becomes 65535. Adding 2²³ leaves the
+ * rounded number in the low bits; what lies outside comes out negative or above 65535, and narrowing holds it.
+ */
 // @ts-ignore: decorator
 @inline
 export function storePixel(p: usize, c: v128): void {
-  const held = f32x4.pmax(f32x4.splat(0), f32x4.pmin(f32x4.splat(65535), f32x4.mul(c, f32x4.splat(65535))))
-  // adding 2²³ leaves the rounded integer in the low bits
-  const wide = i32x4.sub(f32x4.add(held, f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+  const wide = i32x4.sub(f32x4.add(f32x4.mul(c, f32x4.splat(65535)), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
   v128.store64_lane(p, i16x8.narrow_i32x4_u(wide, wide), 0)
 }
 

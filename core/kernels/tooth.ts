@@ -1,6 +1,6 @@
 // Dry pigment on a toothed paper: colour catches on the peaks first and reaches the valleys as it is pressed harder.
 // The height of the paper and the pressure of the hand are seeded noise fixed in artwork coordinates.
-import { alphaOf, loadPixel, storePixel, withAlpha } from './simd'
+import { alphasOf, bluesOf, codesOf, greensOf, redsOf, storeFour } from './four'
 
 /** Stirs a lattice point's number to 0…1. */
 // @ts-ignore: decorator
@@ -53,13 +53,29 @@ function even(n: v128, k: f32): v128 {
   return f32x4.add(f32x4.splat(0.5), f32x4.mul(f32x4.splat(0.5), s))
 }
 
+/** Pigment laid for a tone t where the paper has this height. */
+// @ts-ignore: decorator
+@inline
+function laid(t: v128, height: v128, press: v128, strength: v128, soft: v128): v128 {
+  const one = f32x4.splat(1)
+  // tones lie in 0…1: their bits are in the order of their values, and whole numbers compare in one instruction
+  t = f32x4.mul(t, f32x4.add(one, f32x4.mul(press, f32x4.sub(one, t))))
+  // the soft edge narrows towards bare paper and solid tone, so that the mean over the paper stays the tone
+  const rest = f32x4.sub(one, t)
+  const least = i32x4.min_s(t, rest)
+  const edge = i32x4.max_s(i32x4.min_s(soft, f32x4.add(least, least)), f32x4.splat(1e-6))
+  const d = f32x4.add(f32x4.div(f32x4.sub(t, height), edge), f32x4.splat(0.5))
+  const held = i32x4.min_s(i32x4.max_s(d, i32x4.splat(0)), one)
+  return f32x4.add(t, f32x4.mul(strength, f32x4.sub(held, t)))
+}
+
 /**
  * @param x0,y0 place of the first pixel at this level; scale artwork pixels a pixel.
  * @param pitch 1 / distance of the tooth's peaks; strength 0…1 how much the tooth breaks the tone; soft 0…1 width of a
  *   grain's edge; pressure 0…1 unevenness of the hand along strokes of direction (cos, sin), 1/length and 1/width.
  * @param sub samples a pixel in each direction.
  * @rows src dst +y0
- * @scratch w * 24 + 160
+ * @scratch (w + 3) * 12
  */
 export function tooth(
   src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, scale: f32,
@@ -68,15 +84,14 @@ export function tooth(
 ): void {
   const lanes = f32x4(0, 1, 2, 3)
   const one = f32x4.splat(1)
-  const zero = f32x4.splat(0)
   const half = f32x4.splat(0.5)
-  const heights = scratch
-  const presses = scratch + (<usize>((w + 3) & ~3) << 2)
   const stepSub: f32 = <f32>1 / <f32>sub
   const share = f32x4.splat(stepSub * stepSub)
   const vStrength = f32x4.splat(strength)
   const vSoft = f32x4.splat(soft)
   const vPressure = f32x4.splat(pressure * 2)
+  // running means of three channels, a plane each
+  const plane = <usize>(w + 3) << 2
   for (let y = 0; y < h; y++) {
     for (let s = 0; s < sub * sub; s++) {
       const py = (<f32>(y0 + y) + (<f32>(s / sub) + 0.5) * stepSub) * scale
@@ -93,37 +108,62 @@ export function tooth(
           f32x4.mul(noise(u, v, seed), f32x4.splat(0.55)),
           f32x4.mul(noise(u2, v2, seed ^ 0x51ed270b), f32x4.splat(0.45)),
         )
-        v128.store(heights + (<usize>x << 2), even(paper, 5.2))
+        const height = even(paper, 5.2)
+        let press = f32x4.splat(0)
         if (pressure > 0) {
           const along = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(cos)), f32x4.mul(ys, f32x4.splat(sin))), f32x4.splat(length))
           const across = f32x4.mul(f32x4.sub(f32x4.mul(ys, f32x4.splat(cos)), f32x4.mul(xs, f32x4.splat(sin))), f32x4.splat(width))
-          v128.store(presses + (<usize>x << 2), even(noise(along, across, seed ^ 0x2545f491), 3.2))
+          press = f32x4.mul(vPressure, f32x4.sub(even(noise(along, across, seed ^ 0x2545f491), 3.2), half))
         }
-      }
-      for (let x = 0; x < w; x++) {
-        const c = loadPixel(src + (<usize>x << 3))
-        let t = f32x4.sub(one, c)
-        if (pressure > 0) {
-          const n = f32x4.mul(vPressure, f32x4.sub(v128.load32_splat(presses + (<usize>x << 2)), half))
-          t = f32x4.mul(t, f32x4.add(one, f32x4.mul(n, f32x4.sub(one, t))))
+        const p = src + (<usize>x << 3)
+        const rg = codesOf(v128.load(p), v128.load(p, 16), false)
+        const ba = codesOf(v128.load(p), v128.load(p, 16), true)
+        const r = f32x4.sub(one, redsOf(rg))
+        const g = f32x4.sub(one, greensOf(rg))
+        const b = f32x4.sub(one, bluesOf(ba))
+        let lr = laid(r, height, press, vStrength, vSoft)
+        let lg = lr
+        let lb = lr
+        // drawings are mostly grey
+        if (!i32x4.all_true(v128.and(i32x4.eq(r, g), i32x4.eq(r, b)))) {
+          lg = laid(g, height, press, vStrength, vSoft)
+          lb = laid(b, height, press, vStrength, vSoft)
         }
-        const height = v128.load32_splat(heights + (<usize>x << 2))
-        // the soft edge narrows towards bare paper and solid tone, so that the mean over the paper stays the tone
-        const edge = f32x4.pmin(vSoft, f32x4.pmin(f32x4.add(t, t), f32x4.mul(f32x4.splat(2), f32x4.sub(one, t))))
-        const d = f32x4.pmax(zero, f32x4.pmin(one, f32x4.add(f32x4.div(f32x4.sub(t, height), f32x4.pmax(edge, f32x4.splat(1e-6))), half)))
-        const laid = f32x4.add(t, f32x4.mul(vStrength, f32x4.sub(d, t)))
-        if (sub == 1) {
-          storePixel(dst + (<usize>x << 3), withAlpha(f32x4.sub(one, laid), alphaOf(c)))
-        } else {
-          // the row's running mean waits behind the heights and presses, four floats a pixel
-          const acc = presses + (<usize>((w + 3) & ~3) << 2) + (<usize>x << 4)
-          const sum = s == 0 ? laid : f32x4.add(v128.load(acc), laid)
-          v128.store(acc, sum)
-          if (s == sub * sub - 1) storePixel(dst + (<usize>x << 3), withAlpha(f32x4.sub(one, f32x4.mul(sum, share)), alphaOf(c)))
+        if (sub > 1) {
+          const acc = scratch + (<usize>x << 2)
+          if (s > 0) {
+            lr = f32x4.add(v128.load(acc), lr)
+            lg = f32x4.add(v128.load(acc + plane), lg)
+            lb = f32x4.add(v128.load(acc + plane * 2), lb)
+          }
+          if (s < sub * sub - 1) {
+            // the last group of one plane runs into the next: only its own pixels count
+            const n = w - x
+            keep(acc, lr, n)
+            keep(acc + plane, lg, n)
+            keep(acc + plane * 2, lb, n)
+            continue
+          }
+          lr = f32x4.mul(lr, share)
+          lg = f32x4.mul(lg, share)
+          lb = f32x4.mul(lb, share)
         }
+        storeFour(dst + (<usize>x << 3), f32x4.sub(one, lr), f32x4.sub(one, lg), f32x4.sub(one, lb), alphasOf(ba), w - x)
       }
     }
     src += srcStride
     dst += dstStride
+  }
+}
+
+/** Stores the first n of four floats. */
+// @ts-ignore: decorator
+@inline
+function keep(p: usize, v: v128, n: i32): void {
+  if (n >= 4) v128.store(p, v)
+  else {
+    v128.store32_lane(p, v, 0)
+    if (n > 1) v128.store32_lane(p, v, 1, 4)
+    if (n > 2) v128.store32_lane(p, v, 2, 8)
   }
 }
