@@ -111,7 +111,26 @@ const ours: Record<string, (g: Ground) => void> = {
   },
   'affine warp, cubic': (g) => {
     const [c, s] = [Math.cos(0.122) / 0.9, Math.sin(0.122) / 0.9]
-    g.k.raw.warp(g.src, g.stride, 0, 0, g.w, g.h, g.dst, g.w * 8, g.w, g.h, 0, 0, c, s, -s, c, (g.w / 2) * (1 - c) + (g.h / 2) * s, (g.h / 2) * (1 - c) - (g.w / 2) * s)
+    g.k.raw.warp(
+      g.src,
+      g.stride,
+      0,
+      0,
+      g.w,
+      g.h,
+      g.dst,
+      g.w * 8,
+      g.w,
+      g.h,
+      0,
+      0,
+      c,
+      s,
+      -s,
+      c,
+      (g.w / 2) * (1 - c) + (g.h / 2) * s,
+      (g.h / 2) * (1 - c) - (g.w / 2) * s,
+    )
   },
   histogram: (g) => g.k.raw.histogram(g.src, g.stride, g.w, g.h, g.small),
   'tone mode, radius 4': (g) => g.k.raw.toneMode(from(g, 4), g.stride, g.dst, g.w * 8, g.w, g.h, 4, 24),
@@ -135,7 +154,11 @@ const notes: Record<string, string> = {
 }
 
 type Mat = { data16U: Uint16Array; data32F: Float32Array; delete(): void }
-type Cv = Record<string, unknown> & { Mat: new (...a: unknown[]) => Mat; Size: new (w: number, h: number) => unknown; Point: new (x: number, y: number) => unknown }
+type Cv = Record<string, unknown> & {
+  Mat: new (...a: unknown[]) => Mat
+  Size: new (w: number, h: number) => unknown
+  Point: new (x: number, y: number) => unknown
+}
 
 /** OpenCV's WebAssembly build, by the same names. */
 async function webAssembly(p: Picture): Promise<Record<string, () => void>> {
@@ -150,7 +173,12 @@ async function webAssembly(p: Picture): Promise<Record<string, () => void>> {
   }
   const f = new cv.Mat(p.height, p.width, cv.CV_32FC3)
   for (let i = 0; i < p.width * p.height * 3; i++) f.data32F[i] = p.pixels[i]! / 255
-  const m = (cv.matFromArray as unknown as (...x: unknown[]) => Mat)(4, 5, cv.CV_32FC1, [0.4, 0.7, 0.1, 0, 0, 0.3, 0.6, 0.1, 0, 0, 0.2, 0.5, 0.2, 0, 0, 0, 0, 0, 1, 0])
+  const m = (cv.matFromArray as unknown as (...x: unknown[]) => Mat)(
+    4,
+    5,
+    cv.CV_32FC1,
+    [0.4, 0.7, 0.1, 0, 0, 0.3, 0.6, 0.1, 0, 0, 0.2, 0.5, 0.2, 0, 0, 0, 0, 0, 1, 0],
+  )
   const turn = (cv.matFromArray as unknown as (...x: unknown[]) => Mat)(2, 3, cv.CV_64FC1, [0.89, 0.11, 10, -0.11, 0.89, 10])
   const edge = cv.BORDER_REPLICATE
   const into = (work: (to: Mat) => void) => () => {
@@ -231,8 +259,18 @@ export async function measureKernels(p: Picture, megapixels: number, native: Nat
       if (other[name] && i < 3) t.vips.push(await cpuSeconds(other[name]))
     }
     const ratio = (v: number[]) => (v.length ? median(v.map((x, i) => t.ours[i]! / x)) : null)
-    const row = { name, megapixels, ours: (median(t.ours) * 1000) / megapixels, native: ratio(t.native), js: ratio(t.js), vips: ratio(t.vips), note: notes[name] ?? '' }
-    console.log(`  ${name.padEnd(24)} ${row.ours.toFixed(1).padStart(7)} ms/MP  native ${row.native?.toFixed(2) ?? '–'}  js ${row.js?.toFixed(2) ?? '–'}  libvips ${row.vips?.toFixed(2) ?? '–'}`)
+    const row = {
+      name,
+      megapixels,
+      ours: (median(t.ours) * 1000) / megapixels,
+      native: ratio(t.native),
+      js: ratio(t.js),
+      vips: ratio(t.vips),
+      note: notes[name] ?? '',
+    }
+    console.log(
+      `  ${name.padEnd(24)} ${row.ours.toFixed(1).padStart(7)} ms/MP  native ${row.native?.toFixed(2) ?? '–'}  js ${row.js?.toFixed(2) ?? '–'}  libvips ${row.vips?.toFixed(2) ?? '–'}`,
+    )
     rows.push(row)
   }
   return rows

@@ -1,10 +1,12 @@
 import { QuillError } from '../errors.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import type { AnyStep, NeighbourhoodStep, Pic, TableStep } from '../steps/contract.ts'
+import type { Analysis, AnyStep, NeighbourhoodStep, Pic, PlannedStep, SequentialStep, TableStep } from '../steps/contract.ts'
+import { coarsestOf } from '../steps/steepness.ts'
 import { tableIn } from '../steps/table-cache.ts'
 import type { Node } from './graph.ts'
 import { atLevel, contains, intersect, isEmpty, sameRegion, type Region } from './region.ts'
 import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
+import { doubleInto } from './double.ts'
 import { TileCache } from './tile-cache.ts'
 
 /** How the plane is cut: tiles for a view, full-width strips for a render. */
@@ -28,6 +30,15 @@ interface Lent extends Pic {
   done: () => void
 }
 
+type StepNode = Node & { kind: 'step' }
+
+/** Facts and plans that are remembered. */
+const MADE = 64
+/** Rows of a band of a step that runs row by row. */
+const BAND_ROWS = 64
+/** Long side of the picture that facts are measured on, at most. */
+const ANALYSIS_SIDE = 1024
+
 /** Milliseconds of work after which other events get a turn. */
 const TURN = 12
 
@@ -40,6 +51,8 @@ export class Engine {
   readonly cache: TileCache
   private readonly sources: SourceReader
   private readonly infos = new Map<string, SourceInfo>()
+  private readonly made = new Map<string, unknown>()
+  private readonly coarsestTables = new Map<string, number>()
   private readonly breathe: () => Promise<void>
   private grid: Grid = viewGrid
   private signal: Signal = { cancelled: false }
@@ -255,21 +268,25 @@ export class Engine {
     }
   }
 
-  private async computeStep(node: Node & { kind: 'step' }, level: number, region: Region): Promise<Lent> {
+  private async computeStep(node: StepNode, level: number, region: Region): Promise<Lent> {
     const { def } = node
-    const coarsest = def.coarsest?.(levelParams(def, node.params, 0) as never)
-    if (!this.quick && coarsest !== undefined && level > coarsest) return this.reduced(node, level, region)
     if (def.kind === 'table') return this.computeTables(node, level, region)
+    const coarsest = def.kind === 'sequential' ? 0 : def.coarsest?.(levelParams(def, node.params, 0) as never)
+    // the picture under a moving hand may lie a little; what must run row by row may not
+    if (coarsest !== undefined && level > coarsest && (!this.quick || def.kind === 'sequential')) return this.reduced(node, level, region)
+    const facts = await this.factsOf(node)
+    if (def.kind === 'sequential') return this.computeSequence(node, level, region, facts)
+    const plan = def.kind === 'planned' ? await this.planOf(node, facts) : undefined
     const params = levelParams(def, node.params, level)
-    const input =
-      def.kind === 'neighbourhood'
-        ? await this.padded(node.input, level, (def as NeighbourhoodStep).needs(region, params as never))
-        : await this.within(node.input, level, region)
+    const needs = def.kind === 'point' ? undefined : (def as NeighbourhoodStep).needs?.(region, params as never)
+    const input = needs ? await this.padded(node.input, level, needs) : await this.within(node.input, level, region)
     let out: Lent
     try {
       await this.pause()
       out = input.own && def.kind === 'point' ? input : this.fresh(region)
-      def.run({ input, output: out, kernels: this.kernels, level }, params as never)
+      const work = { input, output: out, kernels: this.kernels, level, facts }
+      if (def.kind === 'planned') def.draw({ ...work, plan }, params as never)
+      else def.run(work, params as never)
     } catch (error) {
       input.done()
       throw error
@@ -279,28 +296,151 @@ export class Engine {
   }
 
   /** A run of table steps is one table: results round to 16 bits between them anyway, so composing changes nothing. */
-  private async computeTables(node: Node & { kind: 'step' }, level: number, region: Region): Promise<Lent> {
-    const run: (Node & { kind: 'step' })[] = [node]
+  private async computeTables(node: StepNode, level: number, region: Region): Promise<Lent> {
+    const run: StepNode[] = [node]
     let below = node.input
     while (below.kind === 'step' && below.def.kind === 'table' && !below.stored) {
       run.push(below)
       below = below.input
     }
     const { kernels } = this
-    const table = tableIn(kernels, run.map((n) => n.key).join('+'), () => {
-      const tables = run.map((n) => (n.def as TableStep).table(levelParams(n.def, n.params, level) as never, kernels))
+    const facts = new Map<StepNode, unknown>()
+    for (const n of run) facts.set(n, await this.factsOf(n))
+    const name = run.map((n) => n.key).join('+')
+    const composed = () => {
+      const tables = run.map((n) => (n.def as TableStep).table(levelParams(n.def, n.params, 0) as never, kernels, facts.get(n)))
       const all = tables.pop()!
       while (tables.length) {
         const next = tables.pop()!
         for (let i = 0; i < 65536; i++) all[i] = next[all[i]!]!
       }
       return all
-    })
+    }
+    if (!this.quick && level > 0) {
+      let coarsest = this.coarsestTables.get(name)
+      if (coarsest === undefined) {
+        coarsest = coarsestOf(composed())
+        if (this.coarsestTables.size > 200) this.coarsestTables.clear()
+        this.coarsestTables.set(name, coarsest)
+      }
+      if (level > coarsest) return this.reduced(node, level, region)
+    }
     const input = await this.within(below, level, region)
     const out = input.own ? input : this.fresh(region)
+    // after the input: what was computed for it may have pushed a table out
+    const table = tableIn(kernels, name, composed)
     kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, region.w, region.h, table, table, table)
     if (out !== input) input.done()
     return out
+  }
+
+  /** What a step found out about its whole input. */
+  private async factsOf(node: StepNode): Promise<unknown> {
+    const { analyse } = node.def
+    if (!analyse) return undefined
+    return this.onceFor(`${node.key}/facts`, node.input, analysisLevel(node.input.extent), (work) =>
+      analyse(work, levelParams(node.def, node.params, work.level) as never),
+    )
+  }
+
+  private planOf(node: StepNode, facts: unknown): Promise<unknown> {
+    const def = node.def as PlannedStep
+    const level = Math.max(0, def.planAt(levelParams(def, node.params, 0) as never))
+    return this.onceFor(`${node.key}/plan`, node.input, level, (work) => def.plan({ ...work, facts }, levelParams(def, node.params, level) as never))
+  }
+
+  /** Something made once of a whole node at a level, and remembered. */
+  private async onceFor(name: string, node: Node, level: number, make: (work: Analysis) => unknown): Promise<unknown> {
+    if (this.made.has(name)) return this.made.get(name)
+    const quick = this.quick
+    // what is found must not depend on who asked
+    this.quick = false
+    try {
+      const input = await this.within(node, level, atLevel(node.extent, level))
+      try {
+        const found = make({ input, kernels: this.kernels, level })
+        if (this.made.size >= MADE) this.made.delete(this.made.keys().next().value!)
+        this.made.set(name, found)
+        return found
+      } finally {
+        input.done()
+      }
+    } finally {
+      this.quick = quick
+    }
+  }
+
+  /** A region of a step that runs row by row: bands from the nearest kept state on. */
+  private async computeSequence(node: StepNode, level: number, region: Region, facts: unknown): Promise<Lent> {
+    const def = node.def as SequentialStep
+    const extent = atLevel(node.extent, level)
+    const params = levelParams(def, node.params, level)
+    const stateBytes = def.state(extent.w, params as never)
+    const name = (what: string, i: number) => `${node.key}/${level}/${what}/${i}`
+    const bandAt = (i: number) => ({ x: extent.x, y: extent.y + i * BAND_ROWS, w: extent.w, h: Math.min(BAND_ROWS, extent.h - i * BAND_ROWS) })
+    const first = Math.floor((region.y - extent.y) / BAND_ROWS)
+    const last = Math.floor((region.y + region.h - 1 - extent.y) / BAND_ROWS)
+    const out = this.fresh(region)
+    try {
+      for (let i = first; i <= last; i++) {
+        let band = this.cache.take(name('band', i))
+        if (!band) {
+          // from the nearest state that is kept, or from the top
+          let from = i
+          let state: Pic | null = null
+          while (from > 0 && !(state = this.cache.take(name('state', from)))) from--
+          try {
+            for (let j = from; j <= i; j++) {
+              const next = await this.nextBand(node, level, bandAt(j), stateBytes, state, facts)
+              if (state) this.cache.release(name('state', j))
+              state = this.cache.putOnce(name('state', j + 1), next.state)
+              band = this.cache.putOnce(name('band', j), next.band)
+              if (j < i) this.cache.release(name('band', j))
+              else this.cache.release(name('state', j + 1))
+              if (j === i) state = null
+              from = j + 1
+            }
+          } catch (error) {
+            if (state) this.cache.release(name('state', from))
+            throw error
+          }
+        }
+        this.paste(band!, out, region)
+        this.cache.release(name('band', i))
+      }
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    return out
+  }
+
+  /** Computes one band out of the state before it, and the state after it. */
+  private async nextBand(
+    node: StepNode,
+    level: number,
+    region: Region,
+    stateBytes: number,
+    before: Pic | null,
+    facts: unknown,
+  ): Promise<{ band: Pic; state: Pic }> {
+    const def = node.def as SequentialStep
+    await this.pause()
+    const input = await this.within(node.input, level, region)
+    const state = this.fresh({ x: 0, y: 0, w: Math.ceil(stateBytes / 8), h: 1 })
+    const band = this.fresh(region)
+    try {
+      if (before) this.kernels.raw.copyRect(before.ptr, state.stride, state.ptr, state.stride, state.stride, 1)
+      else this.kernels.bytes(state.ptr, state.stride).fill(0)
+      def.run({ input, output: band, kernels: this.kernels, level, facts, state: state.ptr }, levelParams(def, node.params, level) as never)
+    } catch (error) {
+      state.done()
+      band.done()
+      throw error
+    } finally {
+      input.done()
+    }
+    return { band, state }
   }
 
   /** For steps that would lie at this level: computed one level finer and halved. */
@@ -316,6 +456,7 @@ export class Engine {
   private async readPhoto(asset: string, level: number, region: Region): Promise<Lent> {
     let info = this.infos.get(asset)
     if (!info) this.infos.set(asset, (info = await this.sources.info(asset)))
+    if (level < 0) return this.enlarged(asset, info, level, region)
     if (level >= info.levels)
       return this.reduced({ kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }, level, region)
     const size = levelSize(info, level)
@@ -345,6 +486,22 @@ export class Engine {
       throw error
     }
     return out
+  }
+
+  /** The photo at twice its size and more: cubic, from the next coarser level. */
+  private async enlarged(asset: string, info: SourceInfo, level: number, region: Region): Promise<Lent> {
+    const node: Node = { kind: 'photo', asset, key: asset, stored: false, extent: { x: 0, y: 0, w: info.width, h: info.height } }
+    const x = Math.floor(region.x / 2) - 2
+    const y = Math.floor(region.y / 2) - 2
+    const below = { x, y, w: Math.ceil((region.x + region.w) / 2) + 2 - x, h: Math.ceil((region.y + region.h) / 2) + 2 - y }
+    const input = await this.padded(node, level + 1, below)
+    try {
+      const out = this.fresh(region)
+      doubleInto(this.kernels, input, out)
+      return out
+    } finally {
+      input.done()
+    }
   }
 
   private async sourceTile(
@@ -398,8 +555,15 @@ export class Engine {
 
 const sourceName = (asset: string, level: number, tx: number, ty: number) => `source/${asset}/${level}/${tx},${ty}`
 
+/** The level at which facts about a picture are measured: its own size alone decides. */
+function analysisLevel(extent: Region): number {
+  let level = 0
+  while (Math.max(extent.w, extent.h) / 2 ** level > ANALYSIS_SIDE) level++
+  return level
+}
+
 /** Parameters with their lengths in pixels of a level. */
-function levelParams(def: AnyStep, params: Record<string, unknown>, level: number): Record<string, unknown> {
+function levelParams(def: Pick<AnyStep, 'params'>, params: Record<string, unknown>, level: number): Record<string, unknown> {
   const scale = 2 ** level
   const out: Record<string, unknown> = {}
   for (const [name, spec] of Object.entries(def.params)) out[name] = spec.type === 'length' ? (params[name] as number) / scale : params[name]

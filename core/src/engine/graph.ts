@@ -219,12 +219,14 @@ export class GraphCompiler {
       const given = use.params[name] ?? spec.default
       params[name] = spec.type === 'length' ? resolveLength(spec, given as { value: number; unit: 'px' }, this.scale) : given
     }
-    if (def.kind === 'neighbourhood') input.stored = input.kind !== 'fill' && input.kind !== 'photo'
+    // read more than once: round about, for facts and plans, or band by band
+    const around = def.kind === 'neighbourhood' || def.kind === 'planned' || def.kind === 'sequential'
+    if (around || def.analyse) input.stored ||= input.kind !== 'fill' && input.kind !== 'photo'
     const result = this.intern({
       kind: 'step',
       key: keyOf('step', this.salt, def.id, use.version, params, input.key),
       extent: input.extent,
-      stored: def.kind === 'neighbourhood',
+      stored: def.kind === 'neighbourhood' || def.kind === 'planned',
       def,
       params,
       input,

@@ -42,6 +42,17 @@ export class TileCache {
     while (this.bytes > this.limit && this.evictOne());
   }
 
+  /** As put, where the same thing may have been put meanwhile: then the new one is given back. Pinned until released. */
+  putOnce(name: string, pic: Pic): Pic {
+    const kept = this.take(name)
+    if (!kept) {
+      this.put(name, pic)
+      return pic
+    }
+    this.kernels.allocator.free(pic.ptr)
+    return kept
+  }
+
   release(name: string): void {
     const tile = this.tiles.get(name)
     if (tile) tile.pins--

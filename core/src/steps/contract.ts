@@ -25,16 +25,25 @@ export interface Pic {
 }
 
 /** What a step is given to work with. */
-export interface Work {
+export interface Work<F = unknown> {
   input: Pic
   /** Of the region asked for; may be the input itself for a point step. */
   output: Pic
   kernels: Kernels
-  /** 0 is full size, n is 1/2ⁿ. */
+  /** 0 is full size, n is 1/2ⁿ, −1 twice the size. */
+  level: number
+  /** What the step's own `analyse` found. */
+  facts: F
+}
+
+/** The whole of a step's input at a size that does not depend on what is looked at. */
+export interface Analysis {
+  input: Pic
+  kernels: Kernels
   level: number
 }
 
-interface Declared<P extends ParamSpecs> {
+interface Declared<P extends ParamSpecs, F> {
   id: string
   version: number
   title: string
@@ -53,34 +62,67 @@ interface Declared<P extends ParamSpecs> {
    * least), and why. The settled view shows the full-size result all the same.
    */
   fidelity?: { half: number; why: string }
-  /** The coarsest level at which it may be computed; coarser views are reduced from it. */
+  /**
+   * The coarsest level at which it may be computed; coarser views are reduced from it. Tables need not say: theirs follows
+   * from how steep they are.
+   */
   coarsest?: (params: LevelParams<P>) => number
+  /**
+   * Facts about the whole picture (histogram, automatic threshold, palette), measured once on the step's own input with a long side
+   * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
+   */
+  analyse?: (work: Analysis, params: LevelParams<P>) => F
 }
 
 /** A point step that is a table a channel: neighbouring ones are composed into one. Entries are 16-bit codes. */
-export interface TableStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+export interface TableStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'table'
-  table: (params: LevelParams<P>, kernels: Kernels) => Uint16Array
+  table: (params: LevelParams<P>, kernels: Kernels, facts: F) => Uint16Array
 }
 /** A point step that looks at a whole pixel, or at a pixel and its place. */
-export interface PointStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+export interface PointStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'point'
-  run: (work: Work, params: LevelParams<P>) => void
+  run: (work: Work<F>, params: LevelParams<P>) => void
 }
 /** A step that looks around each pixel. */
-export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs> extends Declared<P> {
+export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'neighbourhood'
   /** The part of the input it must see for a region of its output, in pixels of the level. */
   needs: (region: Region, params: LevelParams<P>) => Region
-  run: (work: Work, params: LevelParams<P>) => void
+  run: (work: Work<F>, params: LevelParams<P>) => void
 }
-export type Step<P extends ParamSpecs = ParamSpecs> = TableStep<P> | PointStep<P> | NeighbourhoodStep<P>
+/**
+ * A step in which each pixel depends on all before it, row by row (error diffusion). Always computed at full size, by full-width
+ * bands from the top; what is carried from one band to the next is kept, so that a region need not begin at the top again.
+ */
+export interface SequentialStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
+  kind: 'sequential'
+  /** Bytes that are carried over for a picture of this width; zero before the first row. */
+  state: (width: number, params: LevelParams<P>) => number
+  /** Computes a band of whole rows and leaves in `state` (an address) what the next one needs. */
+  run: (work: Work<F> & { state: number }, params: LevelParams<P>) => void
+}
+/**
+ * A step that first lays out things in artwork coordinates (positions, labels, strokes) and then draws any region at any
+ * level from that plan.
+ */
+export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> extends Declared<P, F> {
+  kind: 'planned'
+  /** The level at which the plan looks at the whole input: it depends on the parameters only (given in full-size pixels). */
+  planAt: (params: LevelParams<P>) => number
+  plan: (work: Analysis & { facts: F }, params: LevelParams<P>) => L
+  /** The part of the input that drawing a region looks at; the region itself where not given. */
+  needs?: (region: Region, params: LevelParams<P>) => Region
+  draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void
+}
+export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =
+  TableStep<P, F> | PointStep<P, F> | NeighbourhoodStep<P, F> | SequentialStep<P, F> | PlannedStep<P, F, L>
 
 /** A step as the registry keeps it: its parameter types are forgotten, its schema is made. */
 export type AnyStep = Step & { readonly schema: z.ZodType<Record<string, unknown>>; readonly defaults: Record<string, unknown> }
 
 /** Declares a step. Everything else (interface, command line, docs, tests) is drawn from this. */
-export function defineStep<const P extends ParamSpecs>(step: Step<P>): AnyStep {
+export function defineStep<const P extends ParamSpecs, F = undefined, L = undefined>(step: Step<P, F, L>): AnyStep {
   const shape = Object.fromEntries(Object.entries(step.params).map(([k, s]) => [k, paramSchema(s).default(s.default as never)]))
   const defaults = Object.fromEntries(Object.entries(step.params).map(([k, s]) => [k, s.default])) as StoredParams<P>
   return { ...(step as unknown as Step), schema: z.strictObject(shape) as unknown as AnyStep['schema'], defaults }

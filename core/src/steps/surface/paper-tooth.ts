@@ -52,7 +52,7 @@ export const paperTooth = defineStep({
       1 / (p.stroke * scale),
       1 / (p.width * scale),
       p.seed,
-      level === 0 ? 1 : 2,
+      level <= 0 ? 1 : 2,
     )
   },
 })
