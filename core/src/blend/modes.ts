@@ -23,6 +23,12 @@ export const blendModes = [
 
 export type BlendMode = (typeof blendModes)[number]
 
+/**
+ * Modes in which two pictures that are nearly alike leave little but their difference, and make much of it: a dodge of a blurred
+ * negative is all lines.
+ */
+export const differencing: ReadonlySet<BlendMode> = new Set(['color-dodge', 'color-burn', 'difference', 'exclusion'])
+
 /** 'color-dodge' → 'Color dodge' */
 export function blendModeTitle(mode: BlendMode): string {
   const words = mode.replace('-', ' ')

@@ -3,7 +3,7 @@ import type { Kernels } from '../kernels/kernels.ts'
 import type { Analysis, AnyStep, NeighbourhoodStep, Pic, PlannedStep, SequentialStep, TableStep } from '../steps/contract.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { tableIn } from '../steps/table-cache.ts'
-import type { Node } from './graph.ts'
+import { walk, type Node } from './graph.ts'
 import { atLevel, contains, intersect, isEmpty, sameRegion, type Region } from './region.ts'
 import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
 import { doubleInto } from './double.ts'
@@ -239,6 +239,7 @@ export class Engine {
       }
       case 'over':
       case 'replace': {
+        if (node.kind === 'over' && level > node.coarsest && !this.quick) return this.reduced(node, level, region)
         const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
         const a = await this.anywhere(first, level, region)
         let b: Lent
@@ -575,22 +576,14 @@ function levelParams(def: Pick<AnyStep, 'params'>, params: Record<string, unknow
  * are at least as high as the farthest reach, within 64 … 512; twice that for threads that share a strip.
  */
 export function stripRows(node: Node, level: number, threads = 1): number {
-  const seen = new Set<Node>()
   let reach = 0
-  const visit = (n: Node): void => {
-    if (seen.has(n)) return
-    seen.add(n)
-    if (n.kind === 'over') [n.below, n.above].forEach(visit)
-    else if (n.kind === 'replace') [n.input, n.result].forEach(visit)
-    else if (n.kind === 'step') {
-      if (n.def.kind === 'neighbourhood') {
-        const needs = n.def.needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
-        reach = Math.max(reach, -needs.y)
-      }
-      visit(n.input)
+  walk(node, (n) => {
+    if (n.kind === 'step' && (n.def.kind === 'neighbourhood' || (n.def.kind === 'planned' && n.def.needs))) {
+      const needs = (n.def as NeighbourhoodStep).needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
+      reach = Math.max(reach, -needs.y)
     }
-  }
-  visit(node)
+    return true
+  })
   let rows = 64
   while (rows < 512 && rows < 3 * reach) rows *= 2
   return threads > 1 ? Math.min(512, rows * 2) : rows

@@ -68,6 +68,11 @@ interface Declared<P extends ParamSpecs, F> {
    */
   coarsest?: (params: LevelParams<P>) => number
   /**
+   * The smallest length that matters to its picture, in full-size pixels. Blend modes that show the difference between a picture and
+   * what such a step made of it are not computed coarser than this allows.
+   */
+  finest?: (params: LevelParams<P>) => number
+  /**
    * Facts about the whole picture (histogram, automatic threshold, palette), measured once on the step's own input with a long side
    * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
    */

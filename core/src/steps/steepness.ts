@@ -1,18 +1,29 @@
-/** Tones over which a slope is measured: a sixty-fourth of the scale. */
-const SPAN = 1024
+/** Tones over which a slope is measured: a thirty-second of the scale. */
+const SPAN = 2048
 
-/** The steepest rise or fall of a table of 65536 codes over a sixty-fourth of the scale; 1 changes nothing. */
-export function steepness(table: Uint16Array): number {
+/**
+ * How sharply a table of 65536 codes bends: the largest change of slope from one thirty-second of the scale to the next. 0 for any
+ * straight line.
+ */
+export function bend(table: Uint16Array): number {
+  const slope = (i: number) => (table[Math.min(65535, i + SPAN)]! - table[i]!) / SPAN
   let most = 0
-  for (let i = 0; i + SPAN < 65536; i += SPAN / 2) most = Math.max(most, Math.abs(table[i + SPAN]! - table[i]!))
-  return most / SPAN
+  for (let i = 0; i + SPAN < 65535; i += SPAN / 4) {
+    const next = i + SPAN + SPAN < 65536 ? slope(i + SPAN) : (table[65535]! - table[65535 - SPAN]!) / SPAN
+    most = Math.max(most, Math.abs(next - slope(i)))
+  }
+  return most
 }
 
 /**
- * The coarsest level at which a table may be applied. What a bend in the tones does to a mean of pixels is not the mean of what it does
- * to them, and the less so the steeper it is.
+ * The coarsest level at which a table may be applied. Where the tones bend, the table of a mean of pixels is not the mean of their
+ * tables. The limits were measured on a noisy photo: up to a bend of 1.2 means at 1/8 stay within 1 %, up to 2.5 the likeness at
+ * 1/2 is 0.93 or more.
  */
 export function coarsestOf(table: Uint16Array): number {
-  const s = steepness(table)
-  return s <= 2 ? 8 : s <= 3 ? 2 : s <= 4 ? 1 : 0
+  const b = bend(table)
+  return b <= 1.2 ? 8 : b <= 2.5 ? 1 : 0
 }
+
+/** What tables are held to. */
+export const tableFidelity = { half: 0.93, why: 'where the tones bend, or clip, the tone of a mean of noisy pixels is not the mean of their tones' }

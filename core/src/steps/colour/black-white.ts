@@ -84,6 +84,8 @@ export const blackWhite = defineStep({
     green: share({ title: 'Green', default: 0.55, min: -1, max: 2, when: { param: 'by', is: ['weights'] }, help: 'How much green counts towards light.' }),
     blue: share({ title: 'Blue', default: 0.15, min: -1, max: 2, when: { param: 'by', is: ['weights'] }, help: 'How much blue counts towards light.' }),
   },
+  // own weights far from a mean clip
+  coarsest: ({ by, red, green, blue }) => (by === 'weights' && Math.abs(red) + Math.abs(green) + Math.abs(blue) > 1.6 ? 1 : 8),
   run: ({ input, output, kernels }, { by, emulsion, filter, red, green, blue }) => {
     const { w, h } = output.region
     if (by === 'emulsion') {

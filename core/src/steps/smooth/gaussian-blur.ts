@@ -28,13 +28,16 @@ export function gaussianNeeds(region: Region, sigma: number): Region {
 
 /**
  * Half a Gaussian kernel, centre first, that sums to 1 both sides counted.
- * @param reduced for a reduced view, whose pixels are means already: below a deviation of 0.8, what the blur carries over a
- *   pixel's border, σ/√(2π) of an even pixel, where samples of the Gaussian would hold far too little
+ * @param level of a reduced view, whose pixels are means already: below a deviation of 0.8, what the full-size kernel carries
+ *   over a pixel's border, where samples of the Gaussian would hold far too little
  */
-export function gaussianWeights(sigma: number, radius: number, exp: (x: number) => number, reduced = false): Float32Array {
+export function gaussianWeights(sigma: number, radius: number, exp: (x: number) => number, level = 0): Float32Array {
   const w = new Float64Array(radius + 1)
-  if (reduced && sigma < 0.8) {
-    const over = sigma * 0.3989422804014327
+  if (level > 0 && sigma < 0.8) {
+    const full = sigma * 2 ** level
+    const fine = gaussianWeights(full, Math.max(1, Math.ceil(full * REACH)), exp)
+    // a pixel of an even row gives its neighbours what lies within their reach, by distance
+    const over = fine.reduce((sum, v, k) => sum + k * v, 0) / 2 ** level
     w[0] = 1 - 2 * over
     w[1] = over
     return Float32Array.from(w)
@@ -53,11 +56,11 @@ interface Picture {
   region: Region
 }
 
-/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level; reduced as in gaussianWeights. */
-export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number, reduced = false): void {
+/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level. */
+export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number, level = 0): void {
   const { f, sigma: rest, radius } = gaussianPlan(sigma)
   const { w, h } = output.region
-  const weights = gaussianWeights(rest, radius, kernels.raw.exp, reduced)
+  const weights = gaussianWeights(rest, radius, kernels.raw.exp, level)
   kernels.scratch(weights.byteLength + 16, (kernel) => {
     kernels.f32(kernel, weights.length).set(weights)
     if (f === 1) {
@@ -98,10 +101,11 @@ export const gaussianBlur = defineStep({
     }),
   },
   sample: { sigma: percent(0.8) },
+  finest: ({ sigma }) => sigma,
   // below a tenth of a pixel of the level nothing is to be seen
   needs: (region, { sigma }) => (sigma < 0.1 ? region : gaussianNeeds(region, sigma)),
   run: ({ input, output, kernels, level }, { sigma }) => {
     if (sigma < 0.1) kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
-    else gaussianInto(kernels, input, output, sigma, level > 0)
+    else gaussianInto(kernels, input, output, sigma, level)
   },
 })

@@ -1,5 +1,6 @@
 import { defineStep, tableOf } from '../contract.ts'
 import { share } from '../params.ts'
+import { tableFidelity } from '../steepness.ts'
 
 export const brightnessContrast = defineStep({
   id: 'brightness-contrast',
@@ -14,9 +15,7 @@ export const brightnessContrast = defineStep({
     contrast: share({ title: 'Contrast', default: 0, min: -1, max: 0.98, help: 'Tones pushed apart from mid-grey, or drawn to it.' }),
   },
   sample: { brightness: 0.16, contrast: 0.4 },
-  // steep lines clip, and clipping does not commute with taking means: not coarser than a quarter
-  coarsest: ({ contrast }) => (contrast > 0.3 ? 2 : 5),
-  fidelity: { half: 0.97, why: 'a steep line clips noise at its ends, and the mean of what is clipped is not the clipped mean' },
+  fidelity: tableFidelity,
   table: ({ brightness, contrast }) => {
     const slope = (1 + contrast) / (1 - contrast)
     return tableOf((v) => (v - 0.5) * slope + 0.5 + brightness / 2)

@@ -1,5 +1,6 @@
 import { defineStep, tableOf } from '../contract.ts'
 import { curve, type CurvePoint } from '../params.ts'
+import { tableFidelity } from '../steepness.ts'
 
 /**
  * The monotone cubic through points with rising x: no overshoot between them, flat outside.
@@ -72,5 +73,6 @@ export const curves = defineStep({
       [1, 1],
     ],
   },
+  fidelity: tableFidelity,
   table: ({ points }) => tableOf(monotoneCubic(points)),
 })

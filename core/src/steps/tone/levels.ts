@@ -1,5 +1,6 @@
 import { defineStep, tableOf } from '../contract.ts'
 import { number, tone } from '../params.ts'
+import { tableFidelity } from '../steepness.ts'
 
 export const levels = defineStep({
   id: 'levels',
@@ -25,6 +26,7 @@ export const levels = defineStep({
     outWhite: tone({ title: 'Darkest white', default: 255, help: 'White is lowered to this tone.' }),
   },
   sample: { black: 40, midtone: 0.7, white: 215 },
+  fidelity: tableFidelity,
   table: ({ black, midtone, white, outBlack, outWhite }, { raw }) => {
     const low = black / 255
     const range = Math.max(1 / 255, (white - black) / 255)

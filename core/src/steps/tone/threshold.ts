@@ -16,8 +16,7 @@ export const threshold = defineStep({
     softness: tone({ title: 'Soft width', default: 0, max: 128, help: 'How many tones the change from black to white takes; 0 cuts hard.' }),
   },
   // a hard cut of means is not the mean of hard cuts; a soft one of 64 tones or more comes close enough
-  coarsest: ({ softness }) => (softness < 64 ? 0 : 5),
-  fidelity: { half: 0.93, why: 'a soft cut of a mean still differs a little from the mean of soft cuts where the photo is noisy' },
+  coarsest: () => 0,
   run: ({ input, output, kernels }, { level, softness }) => {
     const { w, h } = output.region
     kernels.raw.greyMix(input.ptr, input.stride, output.ptr, output.stride, w, h, ...lumaBt709)

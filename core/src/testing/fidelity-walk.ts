@@ -1,0 +1,124 @@
+import { readFileSync } from 'node:fs'
+import { newStep } from '../artwork/layers.ts'
+import { artworkFromPhoto } from '../artwork/load.ts'
+import { instantiate } from '../artwork/recipe.ts'
+import { recipes } from '../artwork/recipes.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { GraphCompiler } from '../engine/graph.ts'
+import { reducedFromFull } from '../engine/host.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import { steps } from '../steps/registry.ts'
+import { MemorySources } from './memory-source.ts'
+import { compute, newTestEngine, testPicture } from './pictures.ts'
+import { recipeSettings, settingsOf } from './settings.ts'
+import { blockMeans, ssim, type Grey } from './ssim.ts'
+
+// Walks every step and recipe over its settings and says how well previews hold to the render. A program of its own, because
+// the test runner makes such loops many times slower. Called with the path of an RGB photo of 640 × 512; prints JSON.
+
+/** What was measured of one setting on one picture. */
+export interface Fidelity {
+  of: string
+  kind: 'step' | 'recipe'
+  setting: string
+  photo: string
+  /** Likeness of the view at 1/2 to the full-size result, reduced. */
+  half: number
+  /** Mean difference of 8 × 8 block means of the view at 1/8, 0…1. */
+  eighth: number
+}
+
+const RANDOM = 20
+
+/** Black and white stripes and checks, a ramp, and flat saturated colour. */
+function extremes(w: number, h: number): Uint8Array {
+  const out = new Uint8Array(w * h * 3)
+  const unit = w / 320
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const band = Math.floor(y / 64 / unit)
+      const size = 32 << Math.floor(x / 160 / unit)
+      const stripes = Math.floor(x / size) % 2
+      const checks = (Math.floor(x / size) + Math.floor(y / size)) % 2
+      const v = band === 0 ? stripes * 255 : band === 1 ? checks * 255 : band === 2 ? (x / (w - 1)) * 255 : x < w / 2 ? 255 : 0
+      out.set(band === 3 ? [v, 0, 255 - v] : [v, v, v], (y * w + x) * 3)
+    }
+  }
+  return out
+}
+
+/** Every second pixel each way, by means: the photo at half its size. */
+function halved(rgb: Uint8Array, w: number, h: number): Uint8Array {
+  const out = new Uint8Array((w * h * 3) / 4)
+  for (let y = 0; y < h / 2; y++) {
+    for (let x = 0; x < w / 2; x++) {
+      for (let c = 0; c < 3; c++) {
+        const at = (dx: number, dy: number) => rgb[((2 * y + dy) * w + 2 * x + dx) * 3 + c]!
+        out[((y * w) / 2 + x) * 3 + c] = Math.round((at(0, 0) + at(1, 0) + at(0, 1) + at(1, 1)) / 4)
+      }
+    }
+  }
+  return out
+}
+
+/** Luma on white. */
+function grey(samples: ArrayLike<number>, w: number, h: number, full: number): Grey {
+  const v = new Float64Array(w * h)
+  for (let i = 0; i < v.length; i++) {
+    const a = samples[i * 4 + 3]! / full
+    v[i] = ((0.2126 * samples[i * 4]! + 0.7152 * samples[i * 4 + 1]! + 0.0722 * samples[i * 4 + 2]!) / full) * 255 * a + 255 * (1 - a)
+  }
+  return { w, h, v }
+}
+
+async function walk(photo: Uint8Array): Promise<Fidelity[]> {
+  const kernels = await loadKernels()
+  const sources = new MemorySources()
+  const sizes = { small: { w: 320, h: 256 }, large: { w: 640, h: 512 } }
+  const photos = ['detailed', 'clear', 'extreme']
+  const asset = (name: string) => Buffer.from(name).toString('hex').padEnd(64, '0')
+  for (const [size, { w, h }] of Object.entries(sizes)) {
+    const shape = { width: w, height: h, channels: 3 as const, depth: 8 as const }
+    await sources.add(kernels, asset(`detailed ${size}`), shape, size === 'large' ? photo : halved(photo, 640, 512))
+    await sources.add(kernels, asset(`clear ${size}`), { ...shape, channels: 4 }, testPicture(w, h, 4))
+    await sources.add(kernels, asset(`extreme ${size}`), shape, extremes(w, h))
+  }
+  const measure = async (artwork: Artwork, { w, h }: { w: number; h: number }) => {
+    const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
+    const engine = newTestEngine(kernels, sources)
+    const at = async (level: number) => {
+      const region = { x: 0, y: 0, w: w >> level, h: h >> level }
+      const reduced = new Uint8Array(await reducedFromFull(engine, node, level, region, artwork.sheet, { cancelled: false }))
+      const { pixels } = await compute(engine, artwork, { level })
+      return [grey(reduced, region.w, region.h, 255), grey(pixels, region.w, region.h, 65535)] as const
+    }
+    const half = ssim(...(await at(1)))
+    const eighth = blockMeans(...(await at(3))).mean
+    engine.cache.clear()
+    return { half, eighth }
+  }
+  const found: Fidelity[] = []
+  const on = (name: string, size: keyof typeof sizes) =>
+    artworkFromPhoto({ asset: asset(`${name} ${size}`), width: sizes[size].w, height: sizes[size].h, title: 't' })
+  for (const step of steps) {
+    for (const [setting, params] of settingsOf(step, RANDOM, sizes.small.w / 2)) {
+      for (const name of photos) {
+        const artwork = on(name, 'small')
+        artwork.layers[0]!.chain = [newStep(step.id, params)]
+        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(artwork, sizes.small)) })
+      }
+    }
+  }
+  for (const recipe of recipes) {
+    for (const [setting, values] of recipeSettings(recipe, RANDOM)) {
+      for (const name of photos) {
+        const artwork = on(name, 'large')
+        const { layers, use } = instantiate(recipe, artwork.layers[0]!.source, values as Record<string, number | string>)
+        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure({ ...artwork, layers, recipes: [use] }, sizes.large)) })
+      }
+    }
+  }
+  return found
+}
+
+console.log(JSON.stringify(await walk(readFileSync(process.argv[2]!))))

@@ -1,0 +1,102 @@
+import type { Recipe } from '../artwork/schema.ts'
+import type { AnyStep } from '../steps/contract.ts'
+import type { ParamSpec } from '../steps/params.ts'
+import { dice } from './pictures.ts'
+
+export type Setting = [name: string, params: Record<string, unknown>]
+
+/** A value of a parameter at random: even over its slider. No length is longer than `longest` pixels. */
+function dealt(spec: ParamSpec, next: () => number, longest: number): unknown {
+  const between = (min: number, max: number, log: boolean) => (log ? min * (max / min) ** next() : min + (max - min) * next())
+  switch (spec.type) {
+    case 'length':
+      return { value: between(spec.min, Math.max(spec.min, Math.min(spec.max, longest)), spec.feel === 'log'), unit: 'px' }
+    case 'number':
+      return between(spec.min, spec.max, spec.feel === 'log')
+    case 'choice':
+      return spec.options[Math.floor(next() * spec.options.length)]!.value
+    case 'curve': {
+      const n = 2 + Math.floor(next() * 4)
+      return Array.from({ length: n }, (_, i) => [(i + next() * 0.8) / n, next()])
+    }
+    case 'seed':
+      return Math.floor(next() * 0x7fffffff)
+  }
+}
+
+/** The ends of a parameter. */
+function ends(spec: ParamSpec, longest: number): [string, unknown][] {
+  switch (spec.type) {
+    case 'length':
+      return [
+        ['low', { value: spec.min, unit: 'px' }],
+        ['high', { value: Math.max(spec.min, Math.min(spec.max, longest)), unit: 'px' }],
+      ]
+    case 'number':
+      return [
+        ['low', spec.min],
+        ['high', spec.max],
+      ]
+    case 'choice':
+      return spec.options.map((o) => [o.value, o.value])
+    case 'curve':
+      return [
+        [
+          'turned over',
+          [
+            [0, 1],
+            [1, 0],
+          ],
+        ],
+        [
+          'steep',
+          [
+            [0.45, 0],
+            [0.55, 1],
+          ],
+        ],
+      ]
+    case 'seed':
+      return [['another', 99]]
+  }
+}
+
+/**
+ * Defaults, sample values, both ends of every control (over the sample values), and so many settings at random.
+ * @param longest pixels no length exceeds: the picture's long side, say
+ */
+export function settingsOf(step: AnyStep, random: number, longest: number): Setting[] {
+  const sample = (step.sample ?? {}) as Record<string, unknown>
+  const list: Setting[] = [['defaults', {}]]
+  if (step.sample) list.push(['sample', sample])
+  for (const [name, spec] of Object.entries(step.params))
+    for (const [end, value] of ends(spec, longest)) list.push([`${name} ${end}`, { ...sample, [name]: value }])
+  const next = dice(4711)
+  if (Object.keys(step.params).length > 0) {
+    for (let i = 0; i < random; i++)
+      list.push([`random ${i}`, Object.fromEntries(Object.entries(step.params).map(([name, spec]) => [name, dealt(spec, next, longest)]))])
+  }
+  return list
+}
+
+/** Defaults, both ends of every control, and so many settings at random, of a recipe's controls. */
+export function recipeSettings(recipe: Recipe, random: number): Setting[] {
+  const list: Setting[] = [['defaults', {}]]
+  const next = dice(1234)
+  for (const { id, kind } of recipe.controls) {
+    if (kind.type === 'number') list.push([`${id} low`, { [id]: kind.min }], [`${id} high`, { [id]: kind.max }])
+    else for (const o of kind.options) list.push([`${id} ${o.value}`, { [id]: o.value }])
+  }
+  for (let i = 0; i < random; i++) {
+    list.push([
+      `random ${i}`,
+      Object.fromEntries(
+        recipe.controls.map(({ id, kind }) => [
+          id,
+          kind.type === 'number' ? kind.min + (kind.max - kind.min) * next() : kind.options[Math.floor(next() * kind.options.length)]!.value,
+        ]),
+      ),
+    ])
+  }
+  return list
+}
