@@ -1,47 +1,53 @@
+import { appendFileSync } from 'node:fs'
+import type { Page } from '@playwright/test'
 import { openRow, proof, row, settled } from './bench-page.ts'
-import { ownPhoto } from './own-photo.ts'
+import { mosaicPhoto, ownPhoto } from './own-photo.ts'
 import { expect, test } from './studio.ts'
+import { twelveSteps } from './twelve-steps.ts'
+import { drag, late, median, watch, type Drag } from './watch.ts'
 
-interface Heard {
-  what: string
-  id: number
-  level: number
-  at: number
+/** What any drag must show, however slow the machine. */
+function follows({ views, stale }: Drag): { coarse: number[]; fine: number[] } {
+  expect(views.length).toBeGreaterThan(30)
+  const coarse = views.flatMap((v) => v.coarse ?? [])
+  const fine = views.flatMap((v) => v.fine ?? [])
+  // the picture followed: most of the views were drawn while the hand moved, the last one finely
+  expect(coarse.length).toBeGreaterThan(views.length / 2)
+  for (const v of views) if (v.fineLevel !== null) expect(v.fineLevel).toBe(v.level - 1)
+  expect(views.at(-1)!.fine).not.toBeNull()
+  // never more than one frame queued
+  expect(stale).toBe(0)
+  return { coarse, fine }
 }
-declare global {
-  interface Window {
-    heard: Heard[]
-    long: number[]
+
+function tell(what: string, d: Drag, { coarse, fine }: { coarse: number[]; fine: number[] }): string {
+  const measured = {
+    what,
+    coarseMedian: median(coarse),
+    coarseLate: late(coarse),
+    fineMedian: median(fine),
+    fineLast: Math.round(d.views.at(-1)!.fine!),
+    settled: Math.round(d.settled),
+    longTasks: d.long.length,
+    longest: Math.max(0, ...d.long),
   }
+  if (process.env.QUILL_MEASURED) appendFileSync(process.env.QUILL_MEASURED, `${JSON.stringify(measured)}\n`)
+  const m = measured
+  const told = `coarse ${m.coarseMedian} ms (95th percentile ${m.coarseLate}), fine ${m.fineMedian} ms (last ${m.fineLast}), settled ${m.settled} ms after the hand; tasks over 50 ms on the main thread: ${m.longTasks} (longest ${m.longest} ms)`
+  console.log(`    ${what}: ${told}`)
+  return told
 }
 
-const median = (v: number[]) => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length / 2)] ?? 0)
-const late = (v: number[]) => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length * 0.95)] ?? 0)
+async function addPhoto(page: Page, path: string): Promise<void> {
+  await page.locator('input[type="file"]').setInputFiles(path)
+}
 
 test('while a control is dragged the picture follows, coarse before fine, and only the newest is drawn', async ({ enter, page }, info) => {
-  // every message between the page and its engine workers, with its time; and tasks that held the page up
-  await page.addInitScript(() => {
-    const Plain = window.Worker
-    window.heard = []
-    window.long = []
-    const note = (what: string, m: { id?: number; level?: number; levels?: number[] }) =>
-      window.heard.push({ what, id: m.id ?? 0, level: m.level ?? m.levels?.[0] ?? -1, at: performance.now() })
-    window.Worker = class extends Plain {
-      constructor(...a: ConstructorParameters<typeof Worker>) {
-        super(...a)
-        this.addEventListener('message', (e: MessageEvent<{ type: string }>) => note(e.data.type, e.data as { id?: number; level?: number }))
-      }
-      override postMessage(m: unknown, options?: unknown) {
-        note(`ask ${(m as { type: string }).type}`, m as { id: number })
-        super.postMessage(m, options as Transferable[])
-      }
-    }
-    new PerformanceObserver((l) => window.long.push(...l.getEntries().map((e) => Math.round(e.duration)))).observe({ type: 'longtask' })
-  })
+  await watch(page)
   await enter()
   const own = info.outputPath('Dragged.jpg')
   await ownPhoto(own, 90)
-  await page.locator('input[type="file"]').setInputFiles(own)
+  await addPhoto(page, own)
   await page.getByRole('button', { name: 'Begin an artwork from Dragged.jpg' }).click()
   await page
     .getByRole('dialog', { name: 'Picker' })
@@ -52,42 +58,30 @@ test('while a control is dragged the picture follows, coarse before fine, and on
   await openRow(page, 'Pencil lines')
   await proof(page, 'Pencil lines', 'Gaussian blur').click()
   await page.waitForTimeout(1000)
-  const thumb = (await page.getByRole('slider', { name: 'Sigma, slider' }).boundingBox())!
-  await page.evaluate(() => {
-    window.heard = []
-    window.long = []
-  })
-  await page.mouse.move(thumb.x + 6, thumb.y + 6)
-  await page.mouse.down()
-  for (let i = 0; i < 60; i++) {
-    await page.mouse.move(thumb.x + 6 + Math.sin(i / 8) * 60, thumb.y + 6)
-    await page.waitForTimeout(25)
-  }
-  await page.mouse.up()
-  await settled(page)
-  const { heard, long } = await page.evaluate(() => ({ heard: window.heard, long: window.long }))
+  const d = await drag(page, 'Sigma, slider', settled)
+  info.annotations.push({ type: 'drag', description: tell('Graphite over 6 megapixels', d, follows(d)) })
+})
 
-  const asks = heard.filter((h) => h.what === 'ask view')
-  expect(asks.length).toBeGreaterThan(30)
-  const coarse: number[] = []
-  const fine: number[] = []
-  for (const ask of asks) {
-    const levels = heard.filter((h) => h.what === 'level-done' && h.id === ask.id)
-    // a view that is answered is answered coarse first
-    if (levels[0]) expect(levels[0].level).toBe(ask.level)
-    if (levels[0]) coarse.push(levels[0].at - ask.at)
-    if (levels[1]) {
-      expect(levels[1].level).toBe(ask.level - 1)
-      fine.push(levels[1].at - ask.at)
-    }
-    // never more than one frame queued: when the next but one view is asked for, no tile of this one comes any more
-    const next = asks[asks.indexOf(ask) + 2]
-    if (next) expect(heard.filter((h) => h.what === 'tile' && h.id === ask.id && h.at > next.at + 200)).toEqual([])
-  }
-  // the picture followed: most of the views were drawn while the hand moved, the last one finely
-  expect(coarse.length).toBeGreaterThan(asks.length / 2)
-  expect(heard.some((h) => h.what === 'level-done' && h.id === asks.at(-1)!.id && h.level === asks.at(-1)!.level - 1)).toBe(true)
-  const told = `coarse ${median(coarse)} ms (95th percentile ${late(coarse)}), fine ${median(fine)} ms; tasks over 50 ms on the main thread: ${long.length} (longest ${Math.max(0, ...long)} ms)`
-  info.annotations.push({ type: 'drag, 6 megapixels', description: told })
-  console.log(`    ${told}`)
+test('a chain of twelve steps over 24 megapixels follows the hand, frame by frame', async ({ enter, page }, info) => {
+  test.setTimeout(180_000)
+  await watch(page)
+  await page.setViewportSize({ width: 1360, height: 700 })
+  await enter()
+  const own = info.outputPath('Large.jpg')
+  await mosaicPhoto(own, 6000, 4000)
+  await addPhoto(page, own)
+  await page.getByRole('button', { name: 'Begin an artwork from Large.jpg' }).waitFor({ timeout: 60_000 })
+  const id = await twelveSteps(page, 'Large.jpg')
+  await page.goto(`${new URL(page.url()).origin}/bench/${id}`)
+  await row(page, 'Pencil lines').waitFor()
+  await page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 })
+  await openRow(page, 'Pencil lines')
+  await proof(page, 'Pencil lines', 'Gaussian blur').click()
+  await page.waitForTimeout(1000)
+  const size = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => ({ w: c.width, h: c.height }))
+  const d = await drag(page, 'Sigma, slider', () => page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 }))
+  const times = follows(d)
+  // at least half the view's pixels each way: one level coarser than the fine picture, no more
+  for (const v of d.views) if (v.fineLevel !== null) expect(v.level - v.fineLevel).toBe(1)
+  info.annotations.push({ type: 'drag', description: tell(`twelve steps over 24 megapixels (canvas ${size.w} × ${size.h})`, d, times) })
 })

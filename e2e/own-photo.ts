@@ -13,3 +13,23 @@ export async function ownPhoto(path: string, quality = 92): Promise<void> {
     .jpeg({ quality })
     .toFile(path)
 }
+
+/** A large photo: a mosaic of the demo photographs at their own size, each place another part of one. */
+export async function mosaicPhoto(path: string, width: number, height: number): Promise<void> {
+  const names = ['boathouse.jpg', 'marsh-sunset.jpg', 'heron-on-post.jpg', 'lantern-stall.jpg', 'tin-boats.jpg', 'keeper-portrait.jpg']
+  const parts: { input: Buffer; left: number; top: number }[] = []
+  const [w, h] = [1000, 1000]
+  for (let y = 0; y < height; y += h) {
+    for (let x = 0; x < width; x += w) {
+      const n = parts.length
+      const part = sharp(join(root, 'demo/photos', names[n % names.length]!))
+        .resize(1920, 1280, { fit: 'cover' })
+        .extract({ left: (n * 97) % 900, top: (n * 31) % 280, width: w, height: h })
+      parts.push({ input: await part.png({ compressionLevel: 1 }).toBuffer(), left: x, top: y })
+    }
+  }
+  await sharp({ create: { width, height, channels: 3, background: '#000' }, limitInputPixels: false })
+    .composite(parts)
+    .jpeg({ quality: 90 })
+    .toFile(path)
+}

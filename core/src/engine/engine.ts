@@ -77,6 +77,7 @@ export class Engine {
    * Computes a region of a node and shows it to `use` while it is in memory.
    * @param options.quick takes a step's word that it should be computed finer (`coarsest`) as a wish: for the picture under a
    *   moving hand
+   * @param options.alone leaves the other cores to the page
    * @throws QuillError `cancelled` when the signal is set, `missing-photo`, `source-unreadable`, `out-of-memory`, `kernel-failed`
    */
   async withRegion<T>(
@@ -84,12 +85,13 @@ export class Engine {
     level: number,
     region: Region,
     use: (pic: Pic) => T | Promise<T>,
-    options: { grid?: Grid; signal?: Signal; quick?: boolean } = {},
+    options: { grid?: Grid; signal?: Signal; quick?: boolean; alone?: boolean } = {},
   ): Promise<T> {
     const task = this.line.then(async () => {
       this.grid = options.grid ?? viewGrid
       this.signal = options.signal ?? { cancelled: false }
       this.quick = options.quick ?? false
+      if (this.kernels.crew) this.kernels.crew.resting = options.alone ?? false
       const lent = await this.anywhere(node, level, region).catch((error: unknown) => {
         if (!(error instanceof QuillError) || error.code !== 'out-of-memory') throw error
         // once more, with all the room there is

@@ -238,8 +238,8 @@ export class GraphCompiler {
 
 /** Coarser than any view. */
 const COARSEST = 16
-/** Pixels of a level that the smallest length of a step must span for differences to come out as at full size (measured: tones within 1 %). */
-const SEEN = 6
+/** Pixels of a level that the smallest length of a step must span for differences to come out as at full size (measured: tones within 2 % on the finest drawings). */
+const SEEN = 3
 
 /** The coarsest level at which the difference of two pictures is shown: that of the finest step that only one went through. */
 function coarsestDifference(below: Node, above: Node): number {

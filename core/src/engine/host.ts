@@ -179,7 +179,8 @@ export class EngineHost {
           kernels.raw.to8(pic.ptr, pic.stride, ptr, region.w * 4, region.w, region.h)
           return kernels.bytes(ptr, region.w * region.h * 4).slice().buffer
         }),
-      { signal, quick },
+      // a hand may be moving: the page needs the other core, or it stutters (measured)
+      { signal, quick, alone: true },
     )
   }
 }

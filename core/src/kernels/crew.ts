@@ -65,6 +65,8 @@ export class Crew {
   private generation = 0
   private readonly band: number[] = []
   private broken = false
+  /** While set, the lead works alone: for pictures under a moving hand, when the page itself needs the other core. */
+  resting = false
 
   private readonly patience: number
 
@@ -79,7 +81,7 @@ export class Crew {
 
   /** How many work together now, the lead included. Helpers count once they are ready. */
   get threads(): number {
-    return this.broken ? 1 : 1 + Atomics.load(this.words, READY)
+    return this.broken || this.resting ? 1 : 1 + Atomics.load(this.words, READY)
   }
 
   /**

@@ -1,0 +1,85 @@
+import type { Page } from '@playwright/test'
+
+interface Heard {
+  what: string
+  id: number
+  level: number
+  at: number
+}
+declare global {
+  interface Window {
+    heard: Heard[]
+    long: number[]
+  }
+}
+
+/** Notes every message between the page and its engine worker, with its time, and tasks that held the page up. Before the page is opened. */
+export async function watch(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    const Plain = window.Worker
+    window.heard = []
+    window.long = []
+    const note = (what: string, m: { id?: number; level?: number; levels?: number[] }) =>
+      window.heard.push({ what, id: m.id ?? 0, level: m.level ?? m.levels?.[0] ?? -1, at: performance.now() })
+    window.Worker = class extends Plain {
+      constructor(...a: ConstructorParameters<typeof Worker>) {
+        super(...a)
+        this.addEventListener('message', (e: MessageEvent<{ type: string }>) => note(e.data.type, e.data as { id?: number; level?: number }))
+      }
+      override postMessage(m: unknown, options?: unknown) {
+        note(`ask ${(m as { type: string }).type}`, m as { id: number })
+        super.postMessage(m, options as Transferable[])
+      }
+    }
+    new PerformanceObserver((l) => window.long.push(...l.getEntries().map((e) => Math.round(e.duration)))).observe({ type: 'longtask' })
+  })
+}
+
+export interface Drag {
+  views: { id: number; level: number; at: number; coarse: number | null; fine: number | null; fineLevel: number | null }[]
+  /** Tiles that came for a view more than 200 ms after the next but one had been asked for. */
+  stale: number
+  long: number[]
+  /** From letting go to the settled picture. */
+  settled: number
+}
+
+/** Drags the thumb of a slider to and fro for about two seconds, and says what came of it. */
+export async function drag(page: Page, slider: string, settled: (page: Page) => Promise<void>): Promise<Drag> {
+  const thumb = (await page.getByRole('slider', { name: slider }).boundingBox())!
+  await page.evaluate(() => {
+    window.heard = []
+    window.long = []
+  })
+  await page.mouse.move(thumb.x + 6, thumb.y + 6)
+  await page.mouse.down()
+  for (let i = 0; i < 60; i++) {
+    await page.mouse.move(thumb.x + 6 + Math.sin(i / 8) * 60, thumb.y + 6)
+    await page.waitForTimeout(25)
+  }
+  await page.mouse.up()
+  const released = await page.evaluate(() => performance.now())
+  await settled(page)
+  const { heard, long, now } = await page.evaluate(() => ({ heard: window.heard, long: window.long, now: performance.now() }))
+  const asks = heard.filter((h) => h.what === 'ask view')
+  const views = asks.map((ask) => {
+    const levels = heard.filter((h) => h.what === 'level-done' && h.id === ask.id)
+    const [coarse, fine] = levels
+    return {
+      id: ask.id,
+      level: ask.level,
+      at: ask.at,
+      coarse: coarse ? coarse.at - ask.at : null,
+      fine: fine ? fine.at - ask.at : null,
+      fineLevel: fine?.level ?? null,
+    }
+  })
+  const stale = asks.reduce((n, ask, i) => {
+    const next = asks[i + 2]
+    return n + (next ? heard.filter((h) => h.what === 'tile' && h.id === ask.id && h.at > next.at + 200).length : 0)
+  }, 0)
+  return { views, stale, long, settled: now - released }
+}
+
+export const median = (v: number[]): number => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length / 2)] ?? 0)
+export const late = (v: number[]): number => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length * 0.95)] ?? 0)
