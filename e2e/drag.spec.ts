@@ -65,7 +65,7 @@ test('while a control is dragged the picture follows, coarse before fine, and on
 test('a chain of twelve steps over 24 megapixels follows the hand, frame by frame', async ({ enter, page }, info) => {
   test.setTimeout(180_000)
   await watch(page)
-  await page.setViewportSize({ width: 1360, height: 700 })
+  await page.setViewportSize({ width: 1360, height: 840 })
   await enter()
   const own = info.outputPath('Large.jpg')
   await mosaicPhoto(own, 6000, 4000)

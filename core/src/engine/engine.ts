@@ -287,7 +287,7 @@ export class Engine {
     try {
       await this.pause()
       out = input.own && def.kind === 'point' ? input : this.fresh(region)
-      const work = { input, output: out, kernels: this.kernels, level, facts }
+      const work = { input, output: out, kernels: this.kernels, level, quick: this.quick, facts }
       if (def.kind === 'planned') def.draw({ ...work, plan }, params as never)
       else def.run(work, params as never)
     } catch (error) {
@@ -435,7 +435,7 @@ export class Engine {
     try {
       if (before) this.kernels.raw.copyRect(before.ptr, state.stride, state.ptr, state.stride, state.stride, 1)
       else this.kernels.bytes(state.ptr, state.stride).fill(0)
-      def.run({ input, output: band, kernels: this.kernels, level, facts, state: state.ptr }, levelParams(def, node.params, level) as never)
+      def.run({ input, output: band, kernels: this.kernels, level, quick: this.quick, facts, state: state.ptr }, levelParams(def, node.params, level) as never)
     } catch (error) {
       state.done()
       band.done()
@@ -574,21 +574,31 @@ function levelParams(def: Pick<AnyStep, 'params'>, params: Record<string, unknow
 }
 
 /**
- * Rows a strip should have for a graph: a neighbourhood's rows above and below are computed anew for each strip, so strips
- * are at least as high as the farthest reach, within 64 … 512; twice that for threads that share a strip.
+ * Rows a strip should have: a neighbourhood's rows above and below are looked at anew for each strip, so strips are as high as the
+ * cache allows with everything kept that the next strip will ask for; 64 … 512. A strip that drives out what it needs itself
+ * would make every step compute its input again and again.
+ * @param width pixels in a row at this level
  */
-export function stripRows(node: Node, level: number, threads = 1): number {
-  let reach = 0
+export function stripRows(engine: Engine, node: Node, level: number, width: number): number {
+  // how far beyond a strip each kept node is looked at, and how many pictures are in hand at once
+  const reach = new Map<Node, number>()
   walk(node, (n) => {
-    if (n.kind === 'step' && (n.def.kind === 'neighbourhood' || (n.def.kind === 'planned' && n.def.needs))) {
-      const needs = (n.def as NeighbourhoodStep).needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
-      reach = Math.max(reach, -needs.y)
+    if (n.kind === 'photo') reach.set(n, SOURCE_TILE)
+    else if (n.stored && !reach.has(n)) reach.set(n, 0)
+    if (n.kind === 'step' && n.def.kind !== 'table' && 'needs' in n.def && n.def.needs) {
+      const needs = n.def.needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
+      reach.set(n.input, Math.max(reach.get(n.input) ?? 0, -needs.y))
     }
     return true
   })
+  const bytes = (rows: number) => [...reach.values()].reduce((sum, r) => sum + (2 * rows + 2 * r) * width * 8, 0)
+  const farthest = Math.max(0, ...[...reach].map(([n, r]) => (n.kind === 'photo' ? 0 : r)))
   let rows = 64
-  while (rows < 512 && rows < 3 * reach) rows *= 2
-  return threads > 1 ? Math.min(512, rows * 2) : rows
+  while (rows < 512 && rows < 3 * farthest && bytes(rows * 2) < engine.cache.limit * 0.9) rows *= 2
+  // rows enough for each thread
+  const threads = engine.kernels.crew?.threads ?? 1
+  if (threads > 1 && rows < 256 && bytes(rows * 2) < engine.cache.limit * 0.9) rows *= 2
+  return rows
 }
 
 /**
@@ -603,7 +613,7 @@ export async function renderStrips(
   onStrip: (pic: Pic, done: number) => void | Promise<void>,
   options: { rows?: number; signal?: Signal } = {},
 ): Promise<void> {
-  const rows = options.rows ?? stripRows(node, level, engine.kernels.crew?.threads)
+  const rows = options.rows ?? stripRows(engine, node, level, frame.w)
   const grid = stripGrid(rows)
   for (let y = frame.y; y < frame.y + frame.h;) {
     // strips lie on the grid, so that each is one kept strip of the last node

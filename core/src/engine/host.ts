@@ -1,6 +1,6 @@
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../errors.ts'
-import { viewGrid, type Engine, type Signal } from './engine.ts'
+import { stripGrid, stripRows, viewGrid, type Engine, type Grid, type Signal } from './engine.ts'
 import { GraphCompiler, type Node, type Target } from './graph.ts'
 import { atLevel, intersect, isEmpty, type Region } from './region.ts'
 
@@ -137,9 +137,12 @@ export class EngineHost {
     const { version } = this
     const node = this.compile(m.target)
     const visible = intersect(atLevel(m.region, m.level), atLevel(this.artwork!.sheet, m.level))
-    const blocks = tilesFromCentre(visible, Math.max(64, SETTLE_SIDE >> m.level))
+    // most of the width: full-width strips from the top, which keep little; a part: blocks about the middle
+    const wide = visible.w * 2 ** m.level > node.extent.w / 2
+    const rows = wide ? stripRows(this.engine, node, 0, node.extent.w) : 0
+    const blocks = wide ? bandsOf(visible, rows >> m.level) : tilesFromCentre(visible, Math.max(64, SETTLE_SIDE >> m.level))
     for (const [i, region] of blocks.entries()) {
-      const pixels = await reducedFromFull(this.engine, node, m.level, region, this.artwork!.sheet, signal)
+      const pixels = await reducedFromFull(this.engine, node, m.level, region, this.artwork!.sheet, signal, wide ? stripGrid(rows) : viewGrid)
       this.post({ type: 'tile', id: m.id, slot: m.slot, version, level: m.level, region, pixels }, [pixels])
       this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: (i + 1) / blocks.length }, [])
       // small pictures asked for meanwhile come between
@@ -192,7 +195,15 @@ const SETTLE_SIDE = 1024
  * A region of a level, reduced from the full-size result by means of 2 × 2 pixels: RGBA8.
  * @param region in pixels of the level; @param sheet the frame, full size
  */
-export function reducedFromFull(engine: Engine, node: Node, level: number, region: Region, sheet: Region, signal: Signal): Promise<ArrayBuffer> {
+export function reducedFromFull(
+  engine: Engine,
+  node: Node,
+  level: number,
+  region: Region,
+  sheet: Region,
+  signal: Signal,
+  grid: Grid = viewGrid,
+): Promise<ArrayBuffer> {
   const { raw, allocator, bytes } = engine.kernels
   const scale = 2 ** level
   const [x, y] = [region.x * scale, region.y * scale]
@@ -225,8 +236,15 @@ export function reducedFromFull(engine: Engine, node: Node, level: number, regio
       if (level > 0) allocator.free(ptr)
       return pixels
     },
-    { signal },
+    { signal, grid },
   )
+}
+
+/** A region in bands of so many rows, aligned to 0, from the top. */
+function bandsOf({ x, y, w, h }: Region, rows: number): Region[] {
+  const bands: Region[] = []
+  for (let top = Math.floor(y / rows) * rows; top < y + h; top += rows) bands.push(intersect({ x, y: top, w, h: rows }, { x, y, w, h }))
+  return bands
 }
 
 /** The grid's tiles that a region touches, cut to it, the middle ones first. */

@@ -11,7 +11,7 @@ interface Tile {
 export class TileCache {
   private readonly tiles = new Map<string, Tile>()
   private readonly kernels: Kernels
-  private readonly limit: number
+  readonly limit: number
   private bytes = 0
 
   constructor(kernels: Kernels, limit: number) {

@@ -32,6 +32,8 @@ export interface Work<F = unknown> {
   kernels: Kernels
   /** 0 is full size, n is 1/2ⁿ, −1 twice the size. */
   level: number
+  /** For the picture under a moving hand: a step may spare itself what is only seen when one looks closely. */
+  quick: boolean
   /** What the step's own `analyse` found. */
   facts: F
 }

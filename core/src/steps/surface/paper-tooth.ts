@@ -28,11 +28,14 @@ export const paperTooth = defineStep({
     seed: seed({ default: 7, help: 'Another sheet from the same block.' }),
   },
   fidelity: { half: 0.95, why: 'where peaks are smaller than a pixel, four samples of them are not all of them' },
-  run: ({ input, output, kernels, level }, p) => {
+  run: ({ input, output, kernels, level, quick }, p) => {
     const { x, y, w, h } = output.region
     const scale = 2 ** level
-    // four samples of a pixel stand for all its peaks: the more there are, the more evenly they come out (measured)
-    const fade = level < 2 ? 1 : 1 - kernels.raw.exp(-3.3 * p.pitch)
+    // of a reduced view four samples of a pixel, or one under a moving hand, stand for all its peaks: the more there are, the
+    // more evenly they come out (measured)
+    const samples = level > 0 && !quick ? 4 : 1
+    const all = samples === 4 ? level < 2 : level <= 0
+    const fade = all ? 1 : 1 - kernels.raw.exp((samples === 4 ? -3.3 : -1.15) * p.pitch)
     const radians = (-p.direction * 3.141592653589793) / 180
     kernels.raw.tooth(
       input.ptr,
@@ -53,7 +56,7 @@ export const paperTooth = defineStep({
       1 / (p.stroke * scale),
       1 / (p.width * scale),
       p.seed,
-      level <= 0 ? 1 : 2,
+      samples === 4 ? 2 : 1,
     )
   },
 })
