@@ -1,15 +1,17 @@
 import { ActionIcon, Button, Group, Loader, Modal, Stack, Table, Text, TextInput, Tooltip } from '@mantine/core'
 import { loadArtwork, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
-import { useDeferredValue, useEffect, useRef, useState } from 'react'
+import { memo, useCallback, useDeferredValue, useEffect, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { EngineClient } from '../engine/client.ts'
 import { PageHead } from '../parts/PageHead.tsx'
 import { tell, tellTrouble } from '../parts/tell.ts'
 import { api, sentenceOf, useArtworkQuery, useCreateArtworkMutation } from '../store/api.ts'
-import { useAct, useApp } from '../store/store.ts'
+import { useStore } from 'react-redux'
+import { useAct, useApp, type RootState } from '../store/store.ts'
 import { EngineContext } from './engine-context.ts'
+import { Feed, FeedContext } from './feed.ts'
 import { forget, leftBehind, nameTab, Outbox } from './outbox.ts'
 import { PictureView } from './PictureView.tsx'
 import { ProcessSheet } from './ProcessSheet.tsx'
@@ -122,6 +124,7 @@ function BenchOf({ id }: { id: string }) {
     saved.current = artwork
   }, [artwork, outbox, opened, id])
 
+  const flush = useCallback(() => outbox?.flush() ?? Promise.resolve(false), [outbox])
   const save = useApp((s) => s.bench.save)
   const conflict = save.state === 'conflict' && artwork ? { document: artwork, key: null, message: save.message ?? '' } : mine
   const keepCopy = async () => {
@@ -179,7 +182,7 @@ function BenchOf({ id }: { id: string }) {
   }
   return (
     <EngineContext.Provider value={engine}>
-      <Working id={id} artwork={artwork} save={() => outbox.flush()} />
+      <Working id={id} artwork={artwork} save={flush} />
       <Modal
         opened={conflict !== null}
         onClose={() => undefined}
@@ -204,60 +207,83 @@ function BenchOf({ id }: { id: string }) {
 
 function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: () => Promise<boolean> }) {
   const act = useAct()
-  const history = useApp((s) => s.bench.history!)
+  const dragging = useApp((s) => (s.bench.history!.done.at(-1)?.gesture ?? null) !== null)
   const tried = useApp((s) => s.bench.tried)
-  const state = useApp((s) => s.bench.save)
   const refusal = useApp((s) => s.bench.refusal)
-  const choice = useApp((s) => s.bench.choice)
   // proofs may lag behind a drag; the picture may not, nor may anything after a click
   const deferred = useDeferredValue(artwork)
-  const dragging = (history.done.at(-1)?.gesture ?? null) !== null
   const late = dragging ? deferred : artwork
+  const [feed] = useState(() => new Feed(artwork))
+  useEffect(() => feed.set(artwork), [feed, artwork])
   const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
   const [rendering, setRendering] = useState(false)
-  const [listed, setListed] = useState(false)
-  const [title, setTitle] = useState(artwork.title)
-  useEffect(() => setTitle(artwork.title), [artwork.title])
-  useEffect(() => {
-    document.title = `${artwork.title} – Nimble Quill`
-    return () => {
-      document.title = 'Nimble Quill'
-    }
-  }, [artwork.title])
   useEffect(() => {
     if (!refusal) return
     tellTrouble(refusal)
     act(refusalTold())
   }, [refusal, act])
+  return (
+    <FeedContext.Provider value={feed}>
+      <div className="page">
+        <Head title={artwork.title} save={save} onRender={setRendering} />
+        <main className="bench">
+          <div className="stage">
+            <PictureView artwork={tried ?? artwork} target={hold?.target ?? WHOLE} note={hold?.note ?? (tried ? 'Trying; click keeps it' : null)} />
+            <ProcessSheet artwork={late} onHold={setHold} />
+          </div>
+          <TuningColumn artwork={artwork} />
+        </main>
+        {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
+      </div>
+    </FeedContext.Provider>
+  )
+}
 
-  const undoTitle = history.done.at(-1)?.title
-  const redoTitle = history.undone.at(-1)?.title
+/** Title, save state, undo and redo, render: by themselves, so that a drag does not draw them again. */
+const Head = memo(function Head({ title: given, save, onRender }: { title: string; save: () => Promise<boolean>; onRender: (on: boolean) => void }) {
+  const act = useAct()
+  const store = useStore<RootState>()
+  const state = useApp((s) => s.bench.save.state)
+  const message = useApp((s) => s.bench.save.message)
+  const undoTitle = useApp((s) => s.bench.history!.done.at(-1)?.title)
+  const redoTitle = useApp((s) => s.bench.history!.undone.at(-1)?.title)
+  const [listed, setListed] = useState(false)
+  const [title, setTitle] = useState(given)
+  useEffect(() => setTitle(given), [given])
+  useEffect(() => {
+    document.title = `${given} – Nimble Quill`
+    return () => {
+      document.title = 'Nimble Quill'
+    }
+  }, [given])
   useHotkeys('mod+z', () => act(undone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
   useHotkeys('mod+shift+z,mod+y', () => act(redone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
   useHotkeys('mod+s', () => void save(), { preventDefault: true, enableOnFormTags: true })
   useHotkeys('shift+slash', () => setListed(true), { useKey: false })
   useHotkeys('a', () => {
-    const layer = choice && choice.type !== 'recipe' ? artwork.layers.find((l) => l.id === choice.layer) : artwork.layers.at(-1)
+    const { history, choice } = store.getState().bench
+    const layers = history?.artwork.layers ?? []
+    const layer = choice && choice.type !== 'recipe' ? layers.find((l) => l.id === choice.layer) : layers.at(-1)
     if (layer) act({ type: 'bench/openPicker', payload: { layer: layer.id, index: layer.chain.length } })
   })
   const rename = () => {
-    if (title.trim() && title !== artwork.title) act(command({ command: { type: 'set-title', title } }))
-    else setTitle(artwork.title)
+    if (title.trim() && title !== given) act(command({ command: { type: 'set-title', title } }))
+    else setTitle(given)
   }
   return (
-    <div className="page">
+    <>
       <PageHead
         end={
           <>
             <Text
               size="xs"
-              c={state.state === 'saved' || state.state === 'saving' || state.state === 'unsaved' ? 'var(--faint)' : 'var(--loss)'}
+              c={state === 'saved' || state === 'saving' || state === 'unsaved' ? 'var(--faint)' : 'var(--loss)'}
               role="status"
               aria-label="Save state"
-              title={state.message ?? ''}
-              data-save={state.state}
+              title={message ?? ''}
+              data-save={state}
             >
-              {SAVE_TEXT[state.state]}
+              {SAVE_TEXT[state]}
             </Text>
             <Tooltip label={undoTitle ? `Undo: ${undoTitle}` : 'Nothing to undo'}>
               <ActionIcon aria-label={undoTitle ? `Undo: ${undoTitle}` : 'Undo'} disabled={!undoTitle} onClick={() => act(undone())}>
@@ -269,7 +295,7 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
                 <IconArrowForwardUp size={18} />
               </ActionIcon>
             </Tooltip>
-            <Button leftSection={<IconPhotoDown size={15} />} onClick={() => setRendering(true)}>
+            <Button leftSection={<IconPhotoDown size={15} />} onClick={() => onRender(true)}>
               Render
             </Button>
             <Tooltip label="Shortcuts (?)">
@@ -292,14 +318,6 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
           styles={{ input: { fontWeight: 600, fontSize: 14 } }}
         />
       </PageHead>
-      <main className="bench">
-        <div className="stage">
-          <PictureView artwork={tried ?? artwork} target={hold?.target ?? WHOLE} note={hold?.note ?? (tried ? 'Trying; click keeps it' : null)} />
-          <ProcessSheet artwork={late} onHold={setHold} />
-        </div>
-        <TuningColumn artwork={artwork} />
-      </main>
-      {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
       <Modal opened={listed} onClose={() => setListed(false)} title="Shortcuts" size={420}>
         <Table>
           <Table.Tbody>
@@ -314,6 +332,6 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
           </Table.Tbody>
         </Table>
       </Modal>
-    </div>
+    </>
   )
-}
+})

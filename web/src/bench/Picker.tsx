@@ -47,7 +47,7 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
 export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; gap: Gap; search: string; takeFirst: RefObject<() => void> }) {
   const act = useAct()
   const size = proofSize(
-    artwork,
+    artwork.sheet,
     64,
     useApp((s) => s.prefs.proofs),
   )
@@ -98,7 +98,7 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
                     onFocus={() => tryIt(o)}
                     onBlur={() => tryIt(null)}
                   >
-                    <ProofPicture artwork={o.made} candidate target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} />
+                    <ProofPicture candidate={o.made} target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} />
                     <span className="cap">{o.title}</span>
                   </button>
                 ))}

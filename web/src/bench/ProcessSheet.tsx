@@ -5,7 +5,8 @@ import { IconPlus, IconSearch } from '@tabler/icons-react'
 import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../store/prefs.ts'
-import { useAct, useApp } from '../store/store.ts'
+import { useStore } from 'react-redux'
+import { useAct, useApp, type RootState } from '../store/store.ts'
 import { Picker } from './Picker.tsx'
 import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker } from './slice.ts'
@@ -76,6 +77,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
 
   if (away) return null
   const rows = [...artwork.layers].reverse()
+  const rowOf = (layer: Layer) => ({ layer, index: artwork.layers.indexOf(layer), from: sourceName(artwork, layer.source), sheet: artwork.sheet, onHold })
   return (
     <section className="process" aria-label="Process sheet" style={{ height: picker ? Math.max(height, 300) : height }}>
       <div
@@ -130,7 +132,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
             Close
           </Button>
         ) : (
-          <AddLayer artwork={artwork} chosen={open} />
+          <AddLayer chosen={open} />
         )}
       </div>
       <DndContext
@@ -145,7 +147,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
               {rows
                 .filter((l) => l.id === picker.layer)
                 .map((l) => (
-                  <Row key={l.id} artwork={artwork} layer={l} open dragging={false} gapOpen={picker.index} onHold={onHold} />
+                  <Row key={l.id} {...rowOf(l)} open dragging={false} gapOpen={picker.index} />
                 ))}
             </div>
             <Picker artwork={artwork} gap={picker} search={search} takeFirst={takeFirst} />
@@ -153,7 +155,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
         ) : (
           <div className="rows">
             {rows.map((l) => (
-              <Row key={l.id} artwork={artwork} layer={l} open={l.id === open} dragging={dragged !== null} gapOpen={null} onHold={onHold} />
+              <Row key={l.id} {...rowOf(l)} open={l.id === open} dragging={dragged !== null} gapOpen={null} />
             ))}
           </div>
         )}
@@ -170,8 +172,12 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
 })
 
 interface RowProps {
-  artwork: Artwork
   layer: Layer
+  /** Its place from the bottom. */
+  index: number
+  /** What it starts from, in words. */
+  from: string
+  sheet: Artwork['sheet']
   open: boolean
   dragging: boolean
   /** The gap the picker is open for. */
@@ -179,15 +185,14 @@ interface RowProps {
   onHold: Props['onHold']
 }
 
-function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
+/** Drawn again only when its own layer changes: a drag changes one of them, many times a second. */
+const Row = memo(function Row({ layer, index, from, sheet, open, dragging, gapOpen, onHold }: RowProps) {
   const act = useAct()
-  const choice = useApp((s) => s.bench.choice)
-  const chosen = choice?.type === 'layer' && choice.layer === layer.id
+  const chosen = useApp(({ bench: { choice } }) => choice?.type === 'layer' && choice.layer === layer.id)
   const blend = `${blendModeTitle(layer.blend)}, ${Math.round(layer.opacity * 100)} %`
   const proofs = useApp((s) => s.prefs.proofs)
-  const size = proofSize(artwork, open ? 54 : 20, proofs)
+  const { w, h } = proofSize(sheet, open ? 54 : 20, proofs)
   const keys = (e: KeyboardEvent) => {
-    const index = artwork.layers.indexOf(layer)
     if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
       e.preventDefault()
       act(command({ command: { type: 'move-layer', layer: layer.id, index: index + (e.key === 'ArrowUp' ? 1 : -1) } }))
@@ -199,21 +204,32 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
         <span style={{ minWidth: 0, padding: '0 4px' }}>
           <b title={layer.name}>{layer.name}</b>
           <small>{blend}</small>
-          <small>from {sourceName(artwork, layer.source).replace(/^[A-Z]/, (c) => c.toLowerCase())}</small>
+          <small>from {from.replace(/^[A-Z]/, (c) => c.toLowerCase())}</small>
         </span>
       </button>
       <div className="chain">
         <HeldProof
-          artwork={artwork}
           target={{ type: 'chain', layer: layer.id, steps: 0 }}
-          size={size}
-          title={sourceName(artwork, layer.source)}
+          w={w}
+          h={h}
+          title={from}
           pressed={chosen}
           onPress={() => act(choose({ type: 'layer', layer: layer.id }))}
           onHold={onHold}
         />
         {layer.chain.map((use, i) => (
-          <StepProof key={use.id} artwork={artwork} layer={layer} use={use} index={i} size={size} dragging={dragging} gapOpen={gapOpen} onHold={onHold} />
+          <StepProof
+            key={use.id}
+            layer={layer.id}
+            use={use}
+            index={i}
+            last={i === layer.chain.length - 1}
+            w={w}
+            h={h}
+            dragging={dragging}
+            gapOpen={gapOpen}
+            onHold={onHold}
+          />
         ))}
         <Gap layer={layer.id} index={layer.chain.length} dragging={dragging} open={gapOpen === layer.chain.length} />
       </div>
@@ -221,9 +237,9 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
         <span className="aside">{blend}</span>
         <div className="end">
           <HeldProof
-            artwork={artwork}
             target={{ type: 'sheet', layer: layer.id }}
-            size={size}
+            w={w}
+            h={h}
             title="Sheet so far"
             pressed={false}
             onPress={() => act(choose({ type: 'layer', layer: layer.id }))}
@@ -233,12 +249,12 @@ function Row({ artwork, layer, open, dragging, gapOpen, onHold }: RowProps) {
       </div>
     </div>
   )
-}
+})
 
 interface HeldProps {
-  artwork: Artwork
   target: Target
-  size: { w: number; h: number }
+  w: number
+  h: number
   title: string
   pressed: boolean
   off?: boolean
@@ -248,7 +264,7 @@ interface HeldProps {
 }
 
 /** A proof: a click chooses, pressing and holding shows it large. */
-function HeldProof({ artwork, target, size, title, pressed, off, onPress, onHold, onKeyDown }: HeldProps) {
+function HeldProof({ target, w, h, title, pressed, off, onPress, onHold, onKeyDown }: HeldProps) {
   const [timer, setTimer] = useState<ReturnType<typeof setTimeout> | null>(null)
   const release = () => {
     if (timer) clearTimeout(timer)
@@ -267,49 +283,49 @@ function HeldProof({ artwork, target, size, title, pressed, off, onPress, onHold
       onPointerMove={(e) => (Math.abs(e.movementX) + Math.abs(e.movementY) > 3 && timer ? release() : undefined)}
       {...(onKeyDown ? { onKeyDown } : {})}
     >
-      <ProofPicture artwork={artwork} target={target} w={size.w} h={size.h} label={`${title}, proof`} />
+      <ProofPicture target={target} w={w} h={h} label={`${title}, proof`} />
       <span className="cap">{title}</span>
     </button>
   )
 }
 
 interface StepProps {
-  artwork: Artwork
-  layer: Layer
+  layer: string
   use: StepUse
   index: number
-  size: { w: number; h: number }
+  last: boolean
+  w: number
+  h: number
   dragging: boolean
   gapOpen: number | null
   onHold: Props['onHold']
 }
 
-function StepProof({ artwork, layer, use, index, size, dragging, gapOpen, onHold }: StepProps) {
+const StepProof = memo(function StepProof({ layer, use, index, last, w, h, dragging, gapOpen, onHold }: StepProps) {
   const act = useAct()
-  const choice = useApp((s) => s.bench.choice)
-  const chosen = choice?.type === 'step' && choice.step === use.id
+  const chosen = useApp(({ bench: { choice } }) => choice?.type === 'step' && choice.step === use.id)
   const { title } = stepById(use.step)
-  const drag = useDraggable({ id: use.id, data: { layer: layer.id, step: use.id, index, use } })
-  const set = (on: boolean) => act(command({ command: { type: 'set-step', layer: layer.id, step: use.id, on } }))
+  const drag = useDraggable({ id: use.id, data: { layer, step: use.id, index, use } })
+  const set = (on: boolean) => act(command({ command: { type: 'set-step', layer, step: use.id, on } }))
   const keys = (e: KeyboardEvent) => {
     if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
       e.preventDefault()
       const to = index + (e.key === 'ArrowLeft' ? -1 : 1)
-      if (to >= 0 && to < layer.chain.length) act(command({ command: { type: 'move-step', layer: layer.id, step: use.id, toLayer: layer.id, index: to } }))
-    } else if (e.key === 'Delete') act(command({ command: { type: 'remove-step', layer: layer.id, step: use.id } }))
+      if (to >= 0 && (to < index || !last)) act(command({ command: { type: 'move-step', layer, step: use.id, toLayer: layer, index: to } }))
+    } else if (e.key === 'Delete') act(command({ command: { type: 'remove-step', layer, step: use.id } }))
   }
   return (
     <>
-      <Gap layer={layer.id} index={index} dragging={dragging} open={gapOpen === index} />
+      <Gap layer={layer} index={index} dragging={dragging} open={gapOpen === index} />
       <div className="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step}>
         <HeldProof
-          artwork={artwork}
-          target={{ type: 'chain', layer: layer.id, steps: index + 1 }}
-          size={size}
+          target={{ type: 'chain', layer, steps: index + 1 }}
+          w={w}
+          h={h}
           title={title}
           pressed={chosen}
           off={!use.on}
-          onPress={() => act(choose({ type: 'step', layer: layer.id, step: use.id }))}
+          onPress={() => act(choose({ type: 'step', layer, step: use.id }))}
           onHold={onHold}
           onKeyDown={keys}
         />
@@ -319,7 +335,7 @@ function StepProof({ artwork, layer, use, index, size, dragging, gapOpen, onHold
       </div>
     </>
   )
-}
+})
 
 /** The space between two proofs: opens the picker, and takes a dragged step. */
 function Gap({ layer, index, dragging, open }: { layer: string; index: number; dragging: boolean; open: boolean }) {
@@ -339,15 +355,19 @@ function Gap({ layer, index, dragging, open }: { layer: string; index: number; d
   )
 }
 
-function AddLayer({ artwork, chosen }: { artwork: Artwork; chosen: string | undefined }) {
+/** Drawn once: what it needs of the artwork it asks for when it is opened. */
+const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | undefined }) {
   const act = useAct()
+  const store = useStore<RootState>()
   const [colour, setColour] = useState('#f4ead2')
   const [asking, setAsking] = useState(false)
-  const under = artwork.layers.find((l) => l.id === chosen)
-  const photo = artwork.layers.find((l) => l.source.type === 'photo')?.source
+  const [layers, setLayers] = useState<readonly Layer[]>([])
+  const look = () => setLayers(store.getState().bench.history?.artwork.layers ?? [])
+  const under = layers.find((l) => l.id === chosen)
+  const photo = layers.find((l) => l.source.type === 'photo')?.source
   const add = (name: string, source: Source) => {
     const layer = newLayer(name, source)
-    act(command({ command: { type: 'add-layer', layer, index: under ? artwork.layers.indexOf(under) + 1 : artwork.layers.length } }))
+    act(command({ command: { type: 'add-layer', layer, index: under ? layers.indexOf(under) + 1 : layers.length } }))
     act(choose({ type: 'layer', layer: layer.id }))
   }
   return (
@@ -370,7 +390,7 @@ function AddLayer({ artwork, chosen }: { artwork: Artwork; chosen: string | unde
           </Stack>
         </Popover.Dropdown>
       </Popover>
-      <Menu position="top-end">
+      <Menu position="top-end" onOpen={look}>
         <Menu.Target>
           <Button variant="default" size="compact-xs" leftSection={<IconPlus size={13} />}>
             Layer
@@ -386,7 +406,7 @@ function AddLayer({ artwork, chosen }: { artwork: Artwork; chosen: string | unde
       </Menu>
     </>
   )
-}
+})
 
 /** Layer actions that stand in the tuning column's head. */
 export function LayerAction({ label, onClick, children }: { label: string; onClick: () => void; children: React.ReactNode }) {

@@ -1,12 +1,12 @@
 import type { Artwork, Target } from '@nimble-quill/core'
-import { useEffect, useRef } from 'react'
+import { memo, useEffect, useRef } from 'react'
 import { useApp } from '../store/store.ts'
 import { useEngine } from './engine-context.ts'
+import { useFeed } from './feed.ts'
 
 interface Props {
-  artwork: Artwork
-  /** Whether the artwork is the one on the bench, which the engine knows already. */
-  candidate?: boolean
+  /** Another artwork than the one on the bench. */
+  candidate?: Artwork
   target: Target
   /** CSS pixels. */
   w: number
@@ -15,22 +15,23 @@ interface Props {
 }
 
 /** A small picture of a target: whole, or the look spot at 100 %. Shows the last one until the next is there. */
-export function ProofPicture({ artwork, candidate, target, w, h, label }: Props) {
-  const engine = useEngine()
-  const canvas = useRef<HTMLCanvasElement>(null)
-  const proofs = useApp((s) => s.prefs.proofs)
-  const key = JSON.stringify(target)
-  useEffect(() => {
-    const stop = new AbortController()
-    const ratio = window.devicePixelRatio || 1
-    // a drag in progress has the engine to itself
-    const timer = setTimeout(
-      () => {
-        if (!candidate) engine.setArtwork(artwork)
+export const ProofPicture = memo(
+  function ProofPicture({ candidate, target, w, h, label }: Props) {
+    const engine = useEngine()
+    const feed = useFeed()
+    const canvas = useRef<HTMLCanvasElement>(null)
+    const proofs = useApp((s) => s.prefs.proofs)
+    const key = JSON.stringify(target)
+    useEffect(() => {
+      let stop = new AbortController()
+      let timer: ReturnType<typeof setTimeout>
+      const ratio = window.devicePixelRatio || 1
+      const ask = () => {
+        if (!candidate) engine.setArtwork(feed.artwork)
         engine
           .picture(
             {
-              ...(candidate ? { artwork } : {}),
+              ...(candidate ? { artwork: candidate } : {}),
               target,
               side: Math.round(Math.max(w, h) * ratio),
               ...(proofs === 'spot' ? { spot: { w: Math.round(w * ratio), h: Math.round(h * ratio) } } : {}),
@@ -53,20 +54,31 @@ export function ProofPicture({ artwork, candidate, target, w, h, label }: Props)
             },
             () => undefined,
           )
-      },
-      candidate ? 0 : 160,
-    )
-    return () => {
-      clearTimeout(timer)
-      stop.abort()
-    }
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [engine, artwork, candidate, key, w, h, proofs])
-  return <canvas ref={canvas} role="img" aria-label={label} style={{ width: w, height: h }} />
-}
+      }
+      // a drag in progress has the engine to itself
+      const soon = () => {
+        clearTimeout(timer)
+        stop.abort()
+        stop = new AbortController()
+        timer = setTimeout(ask, candidate ? 0 : 160)
+      }
+      soon()
+      const unheard = candidate ? () => undefined : feed.listen(soon)
+      return () => {
+        unheard()
+        clearTimeout(timer)
+        stop.abort()
+      }
+      // eslint-disable-next-line react-hooks/exhaustive-deps
+    }, [engine, feed, candidate, key, w, h, proofs])
+    return <canvas ref={canvas} role="img" aria-label={label} style={{ width: w, height: h }} />
+  },
+  // targets are made anew at each drawing, but mean the same
+  (a, b) => a.candidate === b.candidate && a.w === b.w && a.h === b.h && a.label === b.label && JSON.stringify(a.target) === JSON.stringify(b.target),
+)
 
 /** CSS size of a small picture of some height: as the sheet is shaped, within reason; round the look spot always 4 : 3. */
-export function proofSize(artwork: Artwork, h: number, proofs: 'whole' | 'spot'): { w: number; h: number } {
-  const aspect = proofs === 'spot' ? 4 / 3 : artwork.sheet.w / artwork.sheet.h
+export function proofSize(sheet: Artwork['sheet'], h: number, proofs: 'whole' | 'spot'): { w: number; h: number } {
+  const aspect = proofs === 'spot' ? 4 / 3 : sheet.w / sheet.h
   return { w: Math.round(h * Math.min(1.9, Math.max(0.62, aspect))), h }
 }

@@ -1,7 +1,18 @@
 import { Button, Select, Text, TextInput } from '@mantine/core'
-import { blendModes, blendModeTitle, locate, stepById, type Artwork, type BlendMode, type Layer, type StepUse } from '@nimble-quill/core'
+import {
+  blendModes,
+  blendModeTitle,
+  locate,
+  stepById,
+  type Artwork,
+  type BlendMode,
+  type Control,
+  type Layer,
+  type ParamSpec,
+  type StepUse,
+} from '@nimble-quill/core'
 import { IconArrowDown, IconArrowUp, IconCopy, IconEye, IconEyeOff, IconTrash } from '@tabler/icons-react'
-import { useEffect, useState } from 'react'
+import { memo, useEffect, useState } from 'react'
 import { useAct, useApp } from '../store/store.ts'
 import { NumberControl, ParamControl, RecipeControl } from './controls.tsx'
 import { LayerAction, sourceName } from './ProcessSheet.tsx'
@@ -92,41 +103,95 @@ function isDriven(artwork: Artwork, layer: string, step: string | null, param: s
   return artwork.recipes.some((r) => r.controls.some((c) => c.drives.some((d) => d.layer === layer && d.step === step && (step === null || d.param === param))))
 }
 
-function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: Layer; use: StepUse; onHelp: (t: string) => void }) {
+interface StepPart {
+  layer: string
+  step: string
+  onHelp: (t: string) => void
+}
+
+/** One control of a step: drawn again only when its own value changes. */
+const StepParam = memo(function StepParam({
+  layer,
+  step,
+  name,
+  spec,
+  value,
+  reference,
+  ppi,
+  driven,
+  onHelp,
+}: StepPart & { name: string; spec: ParamSpec; value: unknown; reference: number; ppi: number; driven: boolean }) {
   const act = useAct()
+  return (
+    <ParamControl
+      spec={spec}
+      value={value}
+      scale={{ reference, ppi }}
+      driven={driven}
+      onHelp={onHelp}
+      onChange={(v, gesture) =>
+        act(command({ command: { type: 'set-param', layer, step, param: name, value: v }, ...(gesture ? { gesture: `${step}.${name}.${gesture}` } : {}) }))
+      }
+    />
+  )
+})
+
+const StepMixing = memo(function StepMixing({ layer, step, blend, opacity, onHelp }: StepPart & { blend: BlendMode; opacity: number }) {
+  const act = useAct()
+  return (
+    <Mixing
+      blend={blend}
+      opacity={opacity}
+      onHelp={onHelp}
+      onBlend={(b) => act(command({ command: { type: 'set-step', layer, step, blend: b } }))}
+      onOpacity={(o, gesture) =>
+        act(command({ command: { type: 'set-step', layer, step, opacity: o }, ...(gesture ? { gesture: `${step}.opacity.${gesture}` } : {}) }))
+      }
+    />
+  )
+})
+
+const StepHead = memo(function StepHead({ layer, step, id, on }: { layer: string; step: string; id: string; on: boolean }) {
+  const act = useAct()
+  const def = stepById(id)
+  return (
+    <header>
+      <div style={{ display: 'flex', alignItems: 'center' }}>
+        <h2 style={{ flex: 1 }}>{def.title}</h2>
+        <LayerAction label={on ? 'Switch off' : 'Switch on'} onClick={() => act(command({ command: { type: 'set-step', layer, step, on: !on } }))}>
+          {on ? <IconEye size={17} /> : <IconEyeOff size={17} />}
+        </LayerAction>
+        <LayerAction label="Delete step" onClick={() => act(command({ command: { type: 'remove-step', layer, step } }))}>
+          <IconTrash size={17} />
+        </LayerAction>
+      </div>
+      <Text size="xs" c="var(--faint)">
+        {def.help}
+      </Text>
+    </header>
+  )
+})
+
+function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: Layer; use: StepUse; onHelp: (t: string) => void }) {
   const def = stepById(use.step)
-  const scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
   const at = { layer: layer.id, step: use.id }
   return (
     <>
-      <header>
-        <div style={{ display: 'flex', alignItems: 'center' }}>
-          <h2 style={{ flex: 1 }}>{def.title}</h2>
-          <LayerAction label={use.on ? 'Switch off' : 'Switch on'} onClick={() => act(command({ command: { type: 'set-step', ...at, on: !use.on } }))}>
-            {use.on ? <IconEye size={17} /> : <IconEyeOff size={17} />}
-          </LayerAction>
-          <LayerAction label="Delete step" onClick={() => act(command({ command: { type: 'remove-step', ...at } }))}>
-            <IconTrash size={17} />
-          </LayerAction>
-        </div>
-        <Text size="xs" c="var(--faint)">
-          {def.help}
-        </Text>
-      </header>
+      <StepHead {...at} id={use.step} on={use.on} />
       <div className="controls">
         {Object.entries(def.params).map(([name, spec]) => {
           if (spec.when && !spec.when.is.includes(String(use.params[spec.when.param]))) return null
           return (
-            <ParamControl
+            <StepParam
               key={name}
+              {...at}
+              name={name}
               spec={spec}
               value={use.params[name] ?? spec.default}
-              scale={scale}
+              reference={artwork.reference}
+              ppi={artwork.sheet.ppi}
               driven={isDriven(artwork, layer.id, use.id, name)}
               onHelp={onHelp}
-              onChange={(value, gesture) =>
-                act(command({ command: { type: 'set-param', ...at, param: name, value }, ...(gesture ? { gesture: `${use.id}.${name}.${gesture}` } : {}) }))
-              }
             />
           )
         })}
@@ -136,15 +201,7 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
           </Text>
         )}
       </div>
-      <Mixing
-        blend={use.blend}
-        opacity={use.opacity}
-        onHelp={onHelp}
-        onBlend={(blend) => act(command({ command: { type: 'set-step', ...at, blend } }))}
-        onOpacity={(opacity, gesture) =>
-          act(command({ command: { type: 'set-step', ...at, opacity }, ...(gesture ? { gesture: `${use.id}.opacity.${gesture}` } : {}) }))
-        }
-      />
+      <StepMixing {...at} blend={use.blend} opacity={use.opacity} onHelp={onHelp} />
     </>
   )
 }
@@ -215,8 +272,33 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
   )
 }
 
-function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string; onHelp: (t: string) => void }) {
+const RecipeParam = memo(function RecipeParam({
+  use,
+  control,
+  value,
+  onHelp,
+}: {
+  use: string
+  control: Control
+  value: number | string
+  onHelp: (t: string) => void
+}) {
   const act = useAct()
+  return (
+    <RecipeControl
+      control={control}
+      value={value}
+      onHelp={onHelp}
+      onChange={(v, gesture) =>
+        act(
+          command({ command: { type: 'set-control', use, control: control.id, value: v }, ...(gesture ? { gesture: `${use}.${control.id}.${gesture}` } : {}) }),
+        )
+      }
+    />
+  )
+})
+
+function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string; onHelp: (t: string) => void }) {
   const recipe = artwork.recipes.find((r) => r.id === use)
   if (!recipe) return null
   return (
@@ -229,15 +311,7 @@ function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string;
       </header>
       <div className="controls">
         {recipe.controls.map((c) => (
-          <RecipeControl
-            key={c.id}
-            control={c}
-            value={recipe.values[c.id] ?? c.default}
-            onHelp={onHelp}
-            onChange={(value, gesture) =>
-              act(command({ command: { type: 'set-control', use, control: c.id, value }, ...(gesture ? { gesture: `${use}.${c.id}.${gesture}` } : {}) }))
-            }
-          />
+          <RecipeParam key={c.id} use={use} control={c} value={recipe.values[c.id] ?? c.default} onHelp={onHelp} />
         ))}
       </div>
     </>

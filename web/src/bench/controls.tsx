@@ -11,7 +11,7 @@ import {
   type Scale,
 } from '@nimble-quill/core'
 import { IconDice3, IconLink } from '@tabler/icons-react'
-import { useId, useRef, type ReactNode } from 'react'
+import { memo, useId, useRef, type ReactNode } from 'react'
 import { CurveEditor } from './CurveEditor.tsx'
 
 /** Changes of one drag share a gesture and are undone together. */
@@ -153,7 +153,28 @@ export function NumberControl({ label, help, value, min, max, step, fallback, fe
 
 const UNITS: Length['unit'][] = ['px', '%', 'mm']
 
+/** The unit of a length; not drawn again while the length itself is dragged. */
+const UnitSelect = memo(
+  function UnitSelect({ title, unit, onUnit }: { title: string; unit: Length['unit']; onUnit: (u: Length['unit']) => void }) {
+    return (
+      <Select
+        w={58}
+        aria-label={`${title}, unit`}
+        data={UNITS}
+        value={unit}
+        onChange={(u) => onUnit(u as Length['unit'])}
+        styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+        comboboxProps={{ width: 80, position: 'bottom-end' }}
+      />
+    )
+  },
+  // what it calls reads the present value
+  (a, b) => a.title === b.title && a.unit === b.unit,
+)
+
 function LengthControl({ spec, value, scale, ...rest }: ParamProps & { spec: LengthSpec; value: Length; scale: Scale }) {
+  const now = useRef({ value, scale, onChange: rest.onChange })
+  now.current = { value, scale, onChange: rest.onChange }
   const min = convertLength({ value: spec.min, unit: 'px' }, value.unit, scale).value
   const max = convertLength({ value: spec.max, unit: 'px' }, value.unit, scale).value
   const fallback = convertLength(spec.default, value.unit, scale).value
@@ -172,17 +193,13 @@ function LengthControl({ spec, value, scale, ...rest }: ParamProps & { spec: Len
       onHelp={rest.onHelp}
       onChange={(v, gesture) => rest.onChange({ value: v, unit: value.unit }, gesture)}
       after={
-        <Select
-          w={58}
-          aria-label={`${spec.title}, unit`}
-          data={UNITS}
-          value={value.unit}
-          onChange={(unit) => {
-            const l = convertLength(value, unit as Length['unit'], scale)
-            rest.onChange({ value: Number(l.value.toPrecision(4)), unit: l.unit })
+        <UnitSelect
+          title={spec.title}
+          unit={value.unit}
+          onUnit={(unit) => {
+            const l = convertLength(now.current.value, unit, now.current.scale)
+            now.current.onChange({ value: Number(l.value.toPrecision(4)), unit: l.unit })
           }}
-          styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
-          comboboxProps={{ width: 80, position: 'bottom-end' }}
         />
       }
     />
