@@ -3,7 +3,8 @@ import type { Page } from '@playwright/test'
 import { openRow, proof, row, settled } from './bench-page.ts'
 import { mosaicPhoto, ownPhoto } from './own-photo.ts'
 import { expect, test } from './studio.ts'
-import { twelveSteps } from './twelve-steps.ts'
+import { eightSteps, twelveSteps } from '@nimble-quill/core/testing/chains'
+import { artworkOf } from './artwork-of.ts'
 import { drag, late, median, watch, type Drag } from './watch.ts'
 
 /** What any drag must show, however slow the machine. */
@@ -71,7 +72,7 @@ test('a chain of twelve steps over 24 megapixels follows the hand, frame by fram
   await mosaicPhoto(own, 6000, 4000)
   await addPhoto(page, own)
   await page.getByRole('button', { name: 'Begin an artwork from Large.jpg' }).waitFor({ timeout: 60_000 })
-  const id = await twelveSteps(page, 'Large.jpg')
+  const id = await artworkOf(page, 'Large.jpg', twelveSteps)
   await page.goto(`${new URL(page.url()).origin}/bench/${id}`)
   await row(page, 'Pencil lines').waitFor()
   await page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 })
@@ -84,4 +85,20 @@ test('a chain of twelve steps over 24 megapixels follows the hand, frame by fram
   // at least half the view's pixels each way: one level coarser than the fine picture, no more
   for (const v of d.views) if (v.fineLevel !== null) expect(v.level - v.fineLevel).toBe(1)
   info.annotations.push({ type: 'drag', description: tell(`twelve steps over 24 megapixels (canvas ${size.w} × ${size.h})`, d, times) })
+})
+
+test('six point steps and two blurs over 6 megapixels settle soon after the hand rests', async ({ enter, page }, info) => {
+  await watch(page)
+  await enter()
+  const own = info.outputPath('Settling.jpg')
+  await ownPhoto(own, 88)
+  await addPhoto(page, own)
+  await page.getByRole('button', { name: 'Begin an artwork from Settling.jpg' }).waitFor({ timeout: 60_000 })
+  const id = await artworkOf(page, 'Settling.jpg', eightSteps)
+  await page.goto(`${new URL(page.url()).origin}/bench/${id}`)
+  await settled(page)
+  await page.locator('.held[data-step="gaussian-blur"] .proof').first().click()
+  await page.waitForTimeout(1000)
+  const d = await drag(page, 'Sigma, slider', settled)
+  info.annotations.push({ type: 'drag', description: tell('six point steps and two blurs over 6 megapixels', d, follows(d)) })
 })

@@ -18,7 +18,7 @@ export interface Contestant {
 const ASSET = '0'.repeat(64)
 
 /** BT.709 luma; its live negative, blurred, by colour dodge over it; levels over all. */
-export function chainArtwork(p: Picture): Artwork {
+export function chainArtwork(p: Pick<Picture, 'width' | 'height'>): Artwork {
   const a = artworkFromPhoto({ asset: ASSET, width: p.width, height: p.height, title: 'bench' })
   return {
     ...a,
@@ -143,5 +143,3 @@ export async function opencv(p: Picture): Promise<Contestant> {
     },
   }
 }
-
-export const contestants = { ours, libvips, 'opencv-js': opencv }

@@ -1,8 +1,8 @@
 import type { Page } from '@playwright/test'
-import { twelveSteps as document, type PhotoFacts } from '@nimble-quill/core/testing/chains'
+import type { PhotoFacts } from '@nimble-quill/core/testing/chains'
 
-/** Makes an artwork of twelve steps from a photo on the desk, through the API, as one's own script would; answers its id. */
-export async function twelveSteps(page: Page, name: string, make: (photo: PhotoFacts) => unknown = document): Promise<string> {
+/** Makes an artwork from a photo on the desk, through the API, as one's own script would; answers its id. */
+export async function artworkOf(page: Page, name: string, make: (photo: PhotoFacts) => unknown): Promise<string> {
   const origin = new URL(page.url()).origin
   const photos = (await (await page.request.get(`${origin}/api/photos`)).json()) as { name: string; asset: string; width: number; height: number }[]
   const photo = photos.find((p) => p.name === name)!
