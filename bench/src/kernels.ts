@@ -1,6 +1,7 @@
 import { createRequire } from 'node:module'
-import { gaussianInto, gaussianNeeds, guidedInto, guidedNeeds, resampleInto, type Kernels, type Region } from '@nimble-quill/core'
+import { guidedInto, guidedNeeds, resampleInto, type Kernels, type Region } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
+import { blurReach, blurWhole } from '@nimble-quill/core/testing/blurred'
 import sharp from 'sharp'
 import { cpuSeconds, geometricMean, median, type Bar } from './measure.ts'
 import type { Native } from './native.ts'
@@ -72,8 +73,8 @@ const ours: Record<string, (g: Ground) => void> = {
   'blend colour dodge': (g) => g.k.raw.blend(6, g.src, g.stride, g.other, g.w * 8, 0, 0, g.dst, g.w * 8, g.w, g.h, 1),
   'blend at half opacity': (g) => g.k.raw.blend(0, g.src, g.stride, g.other, g.w * 8, 0, 0, g.dst, g.w * 8, g.w, g.h, 0.5),
   'blend luminosity': (g) => g.k.raw.blend(15, g.src, g.stride, g.other, g.w * 8, 0, 0, g.dst, g.w * 8, g.w, g.h, 1),
-  'Gaussian, sigma 3': (g) => gaussianInto(g.k, pic(g, gaussianNeeds(whole(g), 3)), out(g), 3),
-  'Gaussian, sigma 25': (g) => gaussianInto(g.k, pic(g, gaussianNeeds(whole(g), 25)), out(g), 25),
+  'Gaussian, sigma 3': (g) => blurWhole(g.k, pic(g, blurReach(whole(g), 3)), out(g), 3),
+  'Gaussian, sigma 25': (g) => blurWhole(g.k, pic(g, blurReach(whole(g), 25)), out(g), 25),
   'box, radius 8': (g) => g.k.raw.boxMean(from(g, 8), g.stride, g.dst, g.w * 8, g.w, g.h, 8),
   'median, radius 1': (g) => g.k.raw.medianSmall(from(g, 1), g.stride, g.dst, g.w * 8, g.w, g.h, 1),
   'median, radius 2': (g) => g.k.raw.medianSmall(from(g, 2), g.stride, g.dst, g.w * 8, g.w, g.h, 2),

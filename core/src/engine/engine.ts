@@ -4,7 +4,7 @@ import type { Analysis, AnyStep, NeighbourhoodStep, Pic, PlannedStep, Sequential
 import { coarsestOf } from '../steps/steepness.ts'
 import { tableIn } from '../steps/table-cache.ts'
 import { walk, type Node } from './graph.ts'
-import { atLevel, contains, intersect, isEmpty, sameRegion, type Region } from './region.ts'
+import { atLevel, contains, intersect, isEmpty, sameRegion, union, type Region } from './region.ts'
 import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
 import { doubleInto } from './double.ts'
 import { TileCache } from './tile-cache.ts'
@@ -126,7 +126,16 @@ export class Engine {
   }
 
   /** A region with the border of the node repeated outwards where it reaches beyond: what neighbourhoods see. */
-  private padded(node: Node, level: number, region: Region): Promise<Lent> {
+  private async padded(node: Node, level: number, region: Region): Promise<Lent> {
+    const extent = atLevel(node.extent, level)
+    if (isEmpty(intersect(region, extent))) {
+      // all beyond: the nearest pixel of the border is taken along
+      const near = (at: number, from: number, n: number) => Math.min(from + n - 1, Math.max(from, at))
+      const edge = { x: near(region.x, extent.x, extent.w), y: near(region.y, extent.y, extent.h), w: 1, h: 1 }
+      const all = await this.padded(node, level, union(region, edge))
+      const ptr = all.ptr + (region.y - all.region.y) * all.stride + (region.x - all.region.x) * 8
+      return { ptr, stride: all.stride, region, own: false, done: all.done }
+    }
     return this.beyond(node, level, region, (out, inside) => {
       const x = inside.x - region.x
       const y = inside.y - region.y
@@ -282,7 +291,12 @@ export class Engine {
     const plan = def.kind === 'planned' ? await this.planOf(node, facts) : undefined
     const params = levelParams(def, node.params, level)
     const needs = def.kind === 'point' ? undefined : (def as NeighbourhoodStep).needs?.(region, params as never)
-    const input = needs ? await this.padded(node.input, level, needs) : await this.within(node.input, level, region)
+    const f = (def.kind === 'neighbourhood' && def.cells?.(params as never)) || 1
+    const input = !needs
+      ? await this.within(node.input, level, region)
+      : f > 1
+        ? await this.cells(node.input, level, f, { x: needs.x / f, y: needs.y / f, w: needs.w / f, h: needs.h / f })
+        : await this.padded(node.input, level, needs)
     let out: Lent
     try {
       await this.pause()
@@ -296,6 +310,44 @@ export class Engine {
     }
     if (out !== input) input.done()
     return out
+  }
+
+  /** A region of a node reduced to cells of f pixels, out of kept tiles of cells. */
+  private async cells(node: Node, level: number, f: number, region: Region): Promise<Lent> {
+    // a cell is as long as two pixels
+    const wide = (r: Region): Region => ({ x: r.x * 2, y: r.y, w: r.w * 2, h: r.h })
+    const across = this.grid.w > 1 << 20 ? 0 : Math.max(8, Math.floor(this.grid.w / f))
+    const down = Math.max(1, Math.floor(Math.min(512, this.grid.h) / f))
+    const out = this.fresh(wide(region))
+    try {
+      for (let ty = Math.floor(region.y / down); ty * down < region.y + region.h; ty++) {
+        for (let tx = across ? Math.floor(region.x / across) : 0; across ? tx * across < region.x + region.w : tx === 0; tx++) {
+          const [x, w] = across ? [tx * across, across] : [region.x, region.w]
+          const name = `${node.key}/${level}${this.quick ? 'q' : ''}/cells ${f}/${x},${w}/${ty},${down}`
+          const at = { x, y: ty * down, w, h: down }
+          const pic = this.cache.take(name) ?? this.cache.putOnce(name, await this.cellTile(node, level, f, at, wide(at)))
+          this.paste(pic, out, out.region)
+          this.cache.release(name)
+        }
+      }
+    } catch (error) {
+      out.done()
+      throw error
+    }
+    return { ...out, region }
+  }
+
+  private async cellTile(node: Node, level: number, f: number, cells: Region, stored: Region): Promise<Pic> {
+    await this.pause()
+    // the tents of the outermost cells reach a cell further
+    const input = await this.padded(node, level, { x: (cells.x - 1) * f, y: (cells.y - 1) * f, w: (cells.w + 2) * f, h: (cells.h + 2) * f })
+    try {
+      const out = this.fresh(stored)
+      this.kernels.raw.reduceCells(input.ptr, input.stride, f, out.ptr, out.stride, cells.w, cells.h)
+      return { ptr: out.ptr, stride: out.stride, region: stored }
+    } finally {
+      input.done()
+    }
   }
 
   /** A run of table steps is one table: results round to 16 bits between them anyway, so composing changes nothing. */
@@ -586,8 +638,11 @@ export function stripRows(engine: Engine, node: Node, level: number, width: numb
     if (n.kind === 'photo') reach.set(n, SOURCE_TILE)
     else if (n.stored && !reach.has(n)) reach.set(n, 0)
     if (n.kind === 'step' && n.def.kind !== 'table' && 'needs' in n.def && n.def.needs) {
-      const needs = n.def.needs({ x: 0, y: 0, w: 64, h: 64 }, levelParams(n.def, n.params, level) as never)
-      reach.set(n.input, Math.max(reach.get(n.input) ?? 0, -needs.y))
+      const params = levelParams(n.def, n.params, level) as never
+      const f = (n.def.kind === 'neighbourhood' && n.def.cells?.(params)) || 1
+      // cells are kept, so that the input itself is read once
+      const far = f > 1 ? f : -n.def.needs({ x: 0, y: 0, w: 64, h: 64 }, params).y
+      reach.set(n.input, Math.max(reach.get(n.input) ?? 0, far))
     }
     return true
   })

@@ -96,6 +96,12 @@ export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknow
   kind: 'neighbourhood'
   /** The part of the input it must see for a region of its output, in pixels of the level. */
   needs: (region: Region, params: LevelParams<P>) => Region
+  /**
+   * Pixels a cell of a reduced grid, a power of two, where the step looks so far around that it works on such a grid; 1 or less
+   * where not. What it needs is then whole cells, and its input holds those: four floats each, premultiplied, by the kernel
+   * reduceCells; its region counts cells. They are computed once and kept, however high the strips are.
+   */
+  cells?: (params: LevelParams<P>) => number
   run: (work: Work<F>, params: LevelParams<P>) => void
 }
 /**

@@ -2,7 +2,8 @@ import sharp from 'sharp'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { dice, testPicture } from '../../testing/pictures.ts'
-import { gaussianInto, gaussianNeeds, gaussianPlan } from './gaussian-blur.ts'
+import { blurReach, blurWhole } from '../../testing/blurred.ts'
+import { gaussianPlan } from './gaussian-blur.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -12,13 +13,13 @@ beforeAll(async () => {
 /** Blurs a whole RGBA16 picture with replicated edges. */
 function blur(pixels: Uint16Array, w: number, h: number, sigma: number): Uint16Array {
   const region = { x: 0, y: 0, w, h }
-  const need = gaussianNeeds(region, sigma)
+  const need = blurReach(region, sigma)
   const src = kernels.allocator.alloc(need.w * need.h * 8)
   const dst = kernels.allocator.alloc(w * h * 8)
   const view = kernels.u16(src, need.w * need.h * 4)
   for (let y = 0; y < h; y++) view.set(pixels.subarray(y * w * 4, (y + 1) * w * 4), ((y - need.y) * need.w - need.x) * 4)
   kernels.raw.replicateEdges(src, need.w * 8, need.w, need.h, -need.x, -need.y, w - need.x, h - need.y)
-  gaussianInto(kernels, { ptr: src, stride: need.w * 8, region: need }, { ptr: dst, stride: w * 8, region }, sigma)
+  blurWhole(kernels, { ptr: src, stride: need.w * 8, region: need }, { ptr: dst, stride: w * 8, region }, sigma)
   const out = kernels.u16(dst, w * h * 4).slice()
   kernels.allocator.free(src)
   kernels.allocator.free(dst)

@@ -20,10 +20,10 @@ export function gaussianPlan(sigma: number): { f: number; sigma: number; radius:
   return { f, sigma: rest, radius: Math.max(1, Math.ceil(rest * REACH)) }
 }
 
-/** The input region a blur of this deviation must see. */
+/** The input region a blur of this deviation must see: whole cells where it is computed on a reduced grid. */
 export function gaussianNeeds(region: Region, sigma: number): Region {
   const { f, radius } = gaussianPlan(sigma)
-  return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 2) * f)
+  return f === 1 ? grow(region, radius) : grow(alignOut(region, f), (radius + 1) * f)
 }
 
 /**
@@ -56,7 +56,10 @@ interface Picture {
   region: Region
 }
 
-/** Blurs `input` (of the region gaussianNeeds tells) into `output`. sigma in pixels of the level. */
+/**
+ * Blurs `input` (of the region gaussianNeeds tells; cells of it where gaussianPlan says f > 1, their region counted in cells) into
+ * `output`. sigma in pixels of the level.
+ */
 export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, sigma: number, level = 0): void {
   const { f, sigma: rest, radius } = gaussianPlan(sigma)
   const { w, h } = output.region
@@ -67,15 +70,12 @@ export function gaussianInto(kernels: Kernels, input: Picture, output: Picture, 
       kernels.raw.gaussianDirect(input.ptr, input.stride, output.ptr, output.stride, w, h, radius, kernel)
       return
     }
-    // one cell is left on each side for the tents, r for the kernel, one for the enlargement
-    const [cw, ch] = [input.region.w / f - 2, input.region.h / f - 2]
-    const [bw, bh] = [cw - 2 * radius, ch - 2 * radius]
-    kernels.scratch((cw * ch + bw * bh) * 16, (cells) => {
-      const blurred = cells + cw * ch * 16
-      kernels.raw.reduceCells(input.ptr, input.stride, f, cells, cw * 16, cw, ch)
-      kernels.raw.blurCells(cells, cw * 16, blurred, bw * 16, bw, bh, radius, kernel)
-      const x = output.region.x - input.region.x - (radius + 1) * f
-      const y = output.region.y - input.region.y - (radius + 1) * f
+    // r cells are left on each side for the kernel, one for the enlargement
+    const [bw, bh] = [input.region.w - 2 * radius, input.region.h - 2 * radius]
+    kernels.scratch(bw * bh * 16, (blurred) => {
+      kernels.raw.blurCells(input.ptr, input.stride, blurred, bw * 16, bw, bh, radius, kernel)
+      const x = output.region.x - (input.region.x + radius) * f
+      const y = output.region.y - (input.region.y + radius) * f
       kernels.raw.enlargeCells(blurred, bw * 16, bw, f, output.ptr, output.stride, w, h, x, y)
     })
   })
@@ -104,6 +104,7 @@ export const gaussianBlur = defineStep({
   finest: ({ sigma }) => sigma,
   // below a tenth of a pixel of the level nothing is to be seen
   needs: (region, { sigma }) => (sigma < 0.1 ? region : gaussianNeeds(region, sigma)),
+  cells: ({ sigma }) => (sigma < 0.1 ? 1 : gaussianPlan(sigma).f),
   run: ({ input, output, kernels, level }, { sigma }) => {
     if (sigma < 0.1) kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
     else gaussianInto(kernels, input, output, sigma, level)

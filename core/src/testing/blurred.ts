@@ -1,0 +1,31 @@
+import type { Region } from '../engine/region.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { gaussianInto, gaussianNeeds, gaussianPlan } from '../steps/smooth/gaussian-blur.ts'
+
+interface Picture {
+  ptr: number
+  stride: number
+  region: Region
+}
+
+/** How far beyond a picture blurWhole reads. */
+export function blurReach(region: Region, sigma: number): Region {
+  const need = gaussianNeeds(region, sigma)
+  const { f } = gaussianPlan(sigma)
+  return f === 1 ? need : { x: need.x - f, y: need.y - f, w: need.w + 2 * f, h: need.h + 2 * f }
+}
+
+/** Blurs without an engine: reduces the input (of the region that blurReach tells) itself where the blur works on cells. */
+export function blurWhole(kernels: Kernels, input: Picture, output: Picture, sigma: number): void {
+  const { f } = gaussianPlan(sigma)
+  if (f === 1) {
+    gaussianInto(kernels, input, output, sigma)
+    return
+  }
+  const { x, y, w, h } = input.region
+  const cells = { x: x / f + 1, y: y / f + 1, w: w / f - 2, h: h / f - 2 }
+  kernels.scratch(cells.w * cells.h * 16, (ptr) => {
+    kernels.raw.reduceCells(input.ptr, input.stride, f, ptr, cells.w * 16, cells.w, cells.h)
+    gaussianInto(kernels, { ptr, stride: cells.w * 16, region: cells }, output, sigma)
+  })
+}
