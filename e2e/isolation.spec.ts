@@ -13,7 +13,7 @@ async function withoutIsolation(page: Page): Promise<void> {
 }
 
 async function sketch(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Begin an artwork from Keeper portrait' }).click()
+  await page.getByRole('button', { name: 'Begin an artwork from The lantern keeper.jpg' }).click()
   await page
     .getByRole('dialog', { name: 'Picker' })
     .getByRole('button', { name: /Graphite/ })

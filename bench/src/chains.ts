@@ -40,7 +40,7 @@ async function renderer(p: Picture, make: (photo: PhotoFacts) => Artwork, thread
   const engine = newEngine(kernels, sources)
   const node = new GraphCompiler(make(facts(p)), kernels.hash).compile({ type: 'artwork' })
   return async () => {
-    engine.cache.clear()
+    engine.clear()
     await renderStrips(engine, node, 0, { x: 0, y: 0, w: p.width, h: p.height }, () => undefined)
   }
 }

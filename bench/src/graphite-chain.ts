@@ -44,7 +44,7 @@ export async function ours(p: Picture): Promise<Contestant> {
     name: 'ours',
     run: async () => {
       // nothing may be left of the run before
-      engine.cache.clear()
+      engine.clear()
       const out = new Uint8Array(p.width * p.height)
       let at = 0
       await renderStrips(engine, node, 0, { x: 0, y: 0, w: p.width, h: p.height }, (pic) => {

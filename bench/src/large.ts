@@ -45,7 +45,7 @@ try {
     await renderToFile(engine, artwork, at('out.png'), { format: 'png' })
     const seconds = (performance.now() - started) / 1000
     const memory = process.resourceUsage().maxRSS * 1024 - idle
-    engine.cache.clear()
+    engine.clear()
     const signal = { cancelled: false }
     let asked = 0
     let cancel = 0

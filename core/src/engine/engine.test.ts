@@ -107,7 +107,7 @@ describe('the cache', () => {
     a.layers[0]!.chain = [newStep('gaussian-blur'), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 20, unit: 'px' } })]
     const engine = newTestEngine(own, mine)
     await compute(engine, a)
-    engine.cache.clear()
+    engine.clear()
     // what stays is the composed table of the invert step
     expect(own.allocator.bytesInUse).toBeLessThan(140_000)
   })

@@ -34,6 +34,8 @@ type StepNode = Node & { kind: 'step' }
 
 /** Facts and plans that are remembered. */
 const MADE = 64
+/** What reduced grids may take. */
+const CELL_BYTES = 96 * 2 ** 20
 /** Rows of a band of a step that runs row by row. */
 const BAND_ROWS = 64
 /** Long side of the picture that facts are measured on, at most. */
@@ -49,6 +51,8 @@ const TURN = 12
 export class Engine {
   readonly kernels: Kernels
   readonly cache: TileCache
+  /** Reduced grids by themselves: small and dear, they would be driven out by the strips they were made of. */
+  private readonly cellCache: TileCache
   private readonly sources: SourceReader
   private readonly infos = new Map<string, SourceInfo>()
   private readonly made = new Map<string, unknown>()
@@ -71,6 +75,8 @@ export class Engine {
     this.sources = sources
     this.breathe = breathe
     this.cache = new TileCache(kernels, cacheBytes)
+    this.cellCache = new TileCache(kernels, CELL_BYTES)
+    kernels.allocator.onPressure = () => this.cache.evictOne() || this.cellCache.evictOne()
   }
 
   /**
@@ -95,7 +101,7 @@ export class Engine {
       const lent = await this.anywhere(node, level, region).catch((error: unknown) => {
         if (!(error instanceof QuillError) || error.code !== 'out-of-memory') throw error
         // once more, with all the room there is
-        this.cache.clear()
+        this.clear()
         return this.anywhere(node, level, region)
       })
       try {
@@ -115,6 +121,12 @@ export class Engine {
       }
       throw error
     }
+  }
+
+  /** Gives back all that is kept and not in use. */
+  clear(): void {
+    this.cache.clear()
+    this.cellCache.clear()
   }
 
   /** A region that may lie outside the node's extent; there it is clear. */
@@ -325,9 +337,9 @@ export class Engine {
           const [x, w] = across ? [tx * across, across] : [region.x, region.w]
           const name = `${node.key}/${level}${this.quick ? 'q' : ''}/cells ${f}/${x},${w}/${ty},${down}`
           const at = { x, y: ty * down, w, h: down }
-          const pic = this.cache.take(name) ?? this.cache.putOnce(name, await this.cellTile(node, level, f, at, wide(at)))
+          const pic = this.cellCache.take(name) ?? this.cellCache.putOnce(name, await this.cellTile(node, level, f, at, wide(at)))
           this.paste(pic, out, out.region)
-          this.cache.release(name)
+          this.cellCache.release(name)
         }
       }
     } catch (error) {

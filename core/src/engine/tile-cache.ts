@@ -17,7 +17,6 @@ export class TileCache {
   constructor(kernels: Kernels, limit: number) {
     this.kernels = kernels
     this.limit = limit
-    kernels.allocator.onPressure = () => this.evictOne()
   }
 
   /** The tile, pinned until released; or null. */
@@ -66,7 +65,8 @@ export class TileCache {
     return { tiles: this.tiles.size, bytes: this.bytes }
   }
 
-  private evictOne(): boolean {
+  /** Gives up the least recently used tile that is not pinned; false where there is none. */
+  evictOne(): boolean {
     for (const [name, tile] of this.tiles) {
       if (tile.pins > 0) continue
       this.tiles.delete(name)

@@ -94,7 +94,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     }
     const half = ssim(...(await at(1)))
     const eighth = blockMeans(...(await at(3))).mean
-    engine.cache.clear()
+    engine.clear()
     return { half, eighth }
   }
   const found: Fidelity[] = []

@@ -18,7 +18,7 @@ async function render(ask: Tasks['render']['ask'], signal: Signal, onProgress: (
   try {
     return await renderToFile(engine, loadArtwork(ask.document), ask.out, { ...ask.options, signal, onProgress })
   } finally {
-    engine.cache.clear()
+    engine.clear()
     await sources.close()
   }
 }
