@@ -241,7 +241,8 @@ export interface KernelRow {
 /** Every kernel, interleaved with its references; medians of CPU time and of ratios. */
 export async function measureKernels(p: Picture, megapixels: number, native: Native | null, only: string): Promise<KernelRow[]> {
   const g = await ground(p)
-  const js = await webAssembly(p)
+  // its slowest take minutes on large pictures, and its ratios hardly change with size
+  const js = megapixels <= 2 ? await webAssembly(p) : {}
   const other = vips(p)
   await native?.load(p)
   const rows: KernelRow[] = []

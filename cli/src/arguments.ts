@@ -23,10 +23,11 @@ export interface Arguments {
 }
 
 export const usage = `Usage: npm run render -- PHOTO [--recipe NAME|FILE | --artwork FILE | --step ID [name=value …] [--step …]]
-       [--set control=value …] [--scale 1|1/2|1/4 …] [--long-side N] [--ppi N] [--quality N] --out FILE.png|FILE.jpg
+       [--set control=value …] [--scale 2|1|1/2|1/4 …] [--long-side N] [--ppi N] [--quality N] --out FILE.png|FILE.jpg
        npm run render -- --list [--json]     recipes and steps with their controls`
 
-const scales = ['1', '1/2', '1/4', '1/8', '1/16', '1/32']
+/** Scales by level from −1 on. */
+const scales = ['2', '1', '1/2', '1/4', '1/8', '1/16', '1/32']
 
 function whole(name: string, text: string | undefined, min: number, max: number): number {
   const v = Number(text)
@@ -138,8 +139,8 @@ export function parseArguments(argv: readonly string[]): Arguments {
         break
       case '--scale': {
         const text = value(arg)
-        a.level = scales.findIndex((s) => s === text || (text !== '1' && Number(text) === 1 / 2 ** scales.indexOf(s)))
-        if (a.level < 0) throw new UsageError(`--scale is one of ${scales.join(', ')}; “${text}” is not.`)
+        a.level = scales.findIndex((s, i) => s === text || Number(text) === 2 / 2 ** i) - 1
+        if (a.level < -1) throw new UsageError(`--scale is one of ${scales.join(', ')}; “${text}” is not.`)
         break
       }
       case '--long-side':

@@ -31,6 +31,8 @@ test('step by step, by recipe and by artwork file', async () => {
   expect(await sharp(out('g.jpg')).metadata()).toMatchObject({ width: 480, height: 320, density: 150, format: 'jpeg' })
   expect(await main([photo, '--step', 'invert', '--long-side', '300', '--out', out('small.png')])).toBe(0)
   expect((await sharp(out('small.png')).metadata()).width).toBe(300)
+  expect(await main([photo, '--step', 'invert', '--scale', '2', '--out', out('double.jpg')])).toBe(0)
+  expect(await sharp(out('double.jpg')).metadata()).toMatchObject({ width: 3840, height: 2560 })
 })
 
 test.each([

@@ -94,7 +94,14 @@ export function sixLayers(photo: PhotoFacts): Artwork {
   })
   return {
     ...a,
-    layers: [base, live('two', 'multiply', 0.5), live('three', 'screen', 0.4), live('four', 'soft-light', 1), live('five', 'overlay', 0.3), live('six', 'luminosity', 0.8)],
+    layers: [
+      base,
+      live('two', 'multiply', 0.5),
+      live('three', 'screen', 0.4),
+      live('four', 'soft-light', 1),
+      live('five', 'overlay', 0.3),
+      live('six', 'luminosity', 0.8),
+    ],
   }
 }
 
