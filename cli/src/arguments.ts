@@ -1,4 +1,4 @@
-import { convertLength, QuillError, recipes, stepById, steps, type AnyStep, type ParamSpec } from '@nimble-quill/core'
+import { convertLength, HUES, paramSchema, QuillError, recipes, stepById, steps, type AnyStep, type ParamSpec } from '@nimble-quill/core'
 
 /** Called wrongly: exit code 2. The message says what is valid. */
 export class UsageError extends Error {}
@@ -73,6 +73,30 @@ export function parseParam(def: AnyStep, name: string, text: string): unknown {
     }
     case 'seed':
       return whole(`${def.id}: ${name}`, text, 0, 0x7fffffff)
+    default: {
+      const checked = paramSchema(spec).safeParse(listed(spec, text))
+      if (!checked.success) throw new UsageError(`${def.id}: ${name} is ${range(spec)}; “${text}” is not.`)
+      return checked.data
+    }
+  }
+}
+
+/** Values that are lists, colours or marks, out of text; checked by the caller. */
+function listed(spec: ParamSpec, text: string): unknown {
+  const parts = text === '' ? [] : text.split(/[;,]/)
+  switch (spec.type) {
+    case 'flag':
+      return text === 'true' ? true : text === 'false' ? false : text
+    case 'colour':
+      return text
+    case 'palette':
+      return parts
+    case 'gradient':
+      return text.split(';').map((stop) => stop.split(',').map((v, i) => (i === 0 ? Number(v) : v)))
+    case 'place':
+      return { x: Number(parts[0]), y: Number(parts[1]) }
+    default:
+      return parts.map(Number)
   }
 }
 
@@ -198,7 +222,8 @@ export function listing(json: boolean): string {
 
 function shown(v: unknown, p: ParamSpec): string {
   if (p.type === 'length') return `${p.default.value}${p.default.unit}`
-  if (p.type === 'curve') return p.default.map((q) => q.join(',')).join(';')
+  if (p.type === 'curve' || p.type === 'gradient') return p.default.map((q) => q.join(',')).join(';')
+  if (p.type === 'place') return `${p.default.x},${p.default.y}`
   return String(v)
 }
 function range(p: ParamSpec): string {
@@ -213,5 +238,23 @@ function range(p: ParamSpec): string {
       return 'points x,y;x,y …'
     case 'seed':
       return 'a whole number'
+    case 'flag':
+      return 'true | false'
+    case 'colour':
+      return 'a colour #rrggbb'
+    case 'gradient':
+      return 'stops place,#rrggbb;place,#rrggbb …, places rising from 0 to 1'
+    case 'palette':
+      return `up to ${p.max} colours #rrggbb,#rrggbb …`
+    case 'bounds':
+      return `up to ${p.max} tones rising from 0 to 255: 64,128 …`
+    case 'hues':
+      return `eight numbers ${p.min} … ${p.max}, ${HUES.join(', ').toLowerCase()}`
+    case 'rose':
+      return 'sixteen numbers 0 … 1, from right counter-clockwise'
+    case 'mix':
+      return `${p.rows.length * p.columns.length} numbers -4 … 4, by rows ${p.rows.join(', ')} of ${p.columns.join(', ')}`
+    case 'place':
+      return 'a place x,y in shares of width and height'
   }
 }

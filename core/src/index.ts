@@ -1,5 +1,7 @@
 export * from './errors.ts'
 export * from './blend/modes.ts'
+export * from './blend/span.ts'
+export * from './colour/oklab.ts'
 export * from './colour/srgb.ts'
 export * from './artwork/schema.ts'
 export * from './artwork/layers.ts'
@@ -11,11 +13,38 @@ export * from './artwork/history.ts'
 export * from './artwork/recipe.ts'
 export * from './artwork/recipes.ts'
 export * from './steps/contract.ts'
-export * from './steps/params.ts'
+export type {
+  BoundsSpec,
+  ChoiceSpec,
+  ColourSpec,
+  CurvePoint,
+  CurveSpec,
+  FlagSpec,
+  GradientSpec,
+  GradientStop,
+  HuesSpec,
+  Length,
+  LengthSpec,
+  MixSpec,
+  NumberSpec,
+  PaletteSpec,
+  ParamSpec,
+  ParamSpecs,
+  Place,
+  PlaceSpec,
+  RoseSpec,
+  Scale,
+  SeedSpec,
+  StoredParams,
+} from './steps/params.ts'
+export { convertLength, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength } from './steps/params.ts'
 export * from './steps/registry.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'
 export { resampleInto, tapsFor, type Resampling } from './kernels/taps.ts'
 export { monotoneCubic } from './steps/tone/curves.ts'
+export { boundariesOf } from './steps/tone/posterize.ts'
+export { colourAt, gradientSets } from './steps/colour/gradient-map.ts'
+export { histogramOf, otsu, toneOfShare, type Histogram } from './steps/tone/histogram.ts'
 export * from './engine/region.ts'
 export * from './engine/graph.ts'
 export * from './engine/engine.ts'

@@ -1,5 +1,6 @@
 import { enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer'
 import { blendModeTitle, type BlendMode } from '../blend/modes.ts'
+import type { Span } from '../blend/span.ts'
 import { findLiveCycle } from '../engine/cycles.ts'
 import { QuillError } from '../errors.ts'
 import { stepById } from '../steps/registry.ts'
@@ -20,11 +21,12 @@ export type Command =
   | { type: 'duplicate-layer'; layer: string; ids?: string[] }
   | { type: 'move-layer'; layer: string; index: number }
   | { type: 'rename-layer'; layer: string; name: string }
-  | { type: 'set-layer'; layer: string; visible?: boolean; opacity?: number; blend?: BlendMode }
+  | { type: 'set-layer'; layer: string; visible?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
   | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
-  | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode }
+  | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
+  | { type: 'set-params'; layer: string; step: string; params: Record<string, unknown>; name: string }
   | { type: 'set-param'; layer: string; step: string; param: string; value: unknown }
   | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
   | { type: 'set-control'; use: string; control: string; value: number | string }
@@ -51,7 +53,22 @@ export function formatParam(spec: ParamSpec, value: unknown): string {
       return spec.options.find((o) => o.value === value)?.title ?? String(value)
     case 'curve':
       return `${(value as unknown[]).length} points`
+    case 'flag':
+      return value ? 'on' : 'off'
+    case 'gradient':
+      return `${(value as unknown[]).length} stops`
+    case 'palette':
+      return `${(value as unknown[]).length} colours`
+    case 'bounds':
+      return (value as number[]).map((v) => Math.round(v)).join(', ') || 'even'
+    case 'hues':
+    case 'rose':
+    case 'mix':
+      return 'another mix'
+    case 'place':
+      return 'another place'
     case 'seed':
+    case 'colour':
       return String(value)
   }
 }
@@ -78,6 +95,7 @@ function titleOf(a: Artwork, c: Command): string {
       const name = layerName(c.layer)
       if (c.visible !== undefined) return `${c.visible ? 'Show' : 'Hide'} layer “${name}”`
       if (c.blend !== undefined) return `Blend of “${name}” to ${blendModeTitle(c.blend)}`
+      if (c.span !== undefined) return c.span ? `Tonal span of “${name}”` : `“${name}” acts on all tones`
       return `Opacity of “${name}” to ${percentText(c.opacity ?? 1)}`
     }
     case 'add-step':
@@ -90,6 +108,7 @@ function titleOf(a: Artwork, c: Command): string {
       const title = stepTitle(c.layer, c.step)
       if (c.on !== undefined) return `Switch ${title} ${c.on ? 'on' : 'off'}`
       if (c.blend !== undefined) return `Blend of ${title} to ${blendModeTitle(c.blend)}`
+      if (c.span !== undefined) return c.span ? `Tonal span of ${title}` : `${title} acts on all tones`
       return `Opacity of ${title} to ${percentText(c.opacity ?? 1)}`
     }
     case 'set-param': {
@@ -98,6 +117,8 @@ function titleOf(a: Artwork, c: Command): string {
       const spec = def.params[c.param]
       return spec ? `${def.title}: ${spec.title} to ${formatParam(spec, c.value)}` : def.title
     }
+    case 'set-params':
+      return `${stepTitle(c.layer, c.step)}: ${c.name}`
     case 'apply-recipe':
       return `Recipe ${c.use.title}`
     case 'set-control': {
@@ -131,6 +152,13 @@ function setFree(draft: Artwork, layer: string, step: string | null, param: stri
       if (kept.length !== c.drives.length) c.drives = kept
     }
   }
+}
+
+/** A span whose ends are in order and inside the scale. */
+function checkSpan(span: Span): Span {
+  const held = (v: number) => Math.min(1, Math.max(0, v))
+  const low = held(span.low)
+  return { low, high: Math.max(low, held(span.high)), softLow: held(span.softLow), softHigh: held(span.softHigh) }
 }
 
 const clampIndex = (i: number, n: number) => Math.max(0, Math.min(n, Math.trunc(i)))
@@ -218,6 +246,7 @@ function change(draft: Artwork, c: Command): void {
         layer.opacity = Math.min(1, Math.max(0, c.opacity))
         setFree(draft, c.layer, null, 'opacity')
       }
+      if (c.span !== undefined) layer.span = c.span && checkSpan(c.span)
       return
     }
     case 'add-step': {
@@ -248,6 +277,15 @@ function change(draft: Artwork, c: Command): void {
       if (c.on !== undefined) step.on = c.on
       if (c.blend !== undefined) step.blend = c.blend
       if (c.opacity !== undefined) step.opacity = Math.min(1, Math.max(0, c.opacity))
+      if (c.span !== undefined) step.span = c.span && checkSpan(c.span)
+      return
+    }
+    case 'set-params': {
+      const { layer } = locate(draft.layers, c.layer)
+      const { step } = locateStep(layer, c.step)
+      const plain = JSON.parse(JSON.stringify(step)) as StepUse
+      step.params = checkStep({ ...plain, params: { ...plain.params, ...c.params } }).params
+      for (const param of Object.keys(c.params)) setFree(draft, c.layer, plain.id, param)
       return
     }
     case 'set-param': {

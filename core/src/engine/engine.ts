@@ -1,9 +1,11 @@
 import { QuillError } from '../errors.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Analysis, AnyStep, NeighbourhoodStep, Pic, PlannedStep, SequentialStep, TableStep } from '../steps/contract.ts'
+import type { Place } from '../steps/params.ts'
 import { coarsestOf } from '../steps/steepness.ts'
-import { tableIn } from '../steps/table-cache.ts'
+import { tableIn, tablesIn } from '../steps/table-cache.ts'
 import { walk, type Node } from './graph.ts'
+import { spanTable } from '../blend/span.ts'
 import { atLevel, contains, intersect, isEmpty, sameRegion, union, type Region } from './region.ts'
 import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
 import { doubleInto } from './double.ts'
@@ -236,6 +238,8 @@ export class Engine {
     return { name, pic }
   }
 
+  private readonly paused = () => this.pause()
+
   private async pause(): Promise<void> {
     const now = performance.now()
     if (now - this.turn > TURN) {
@@ -262,7 +266,7 @@ export class Engine {
       }
       case 'over':
       case 'replace': {
-        if (node.kind === 'over' && level > node.coarsest && !this.quick) return this.reduced(node, level, region)
+        if (level > node.coarsest && !this.quick) return this.reduced(node, level, region)
         const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
         const a = await this.anywhere(first, level, region)
         let b: Lent
@@ -282,7 +286,17 @@ export class Engine {
           throw error
         }
         const kernel = node.kind === 'over' ? this.kernels.raw.blend : this.kernels.raw.replace
-        kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, 0, 0, out.ptr, out.stride, region.w, region.h, node.opacity)
+        const mix = (mask: number, maskStride: number) =>
+          kernel(node.mode, a.ptr, a.stride, b.ptr, b.stride, mask, maskStride, out.ptr, out.stride, region.w, region.h, node.opacity)
+        const { span } = node
+        if (!span) mix(0, 0)
+        else {
+          this.kernels.scratch(region.w * region.h * 2 + 16, (mask) => {
+            const table = tableIn(this.kernels, `span ${JSON.stringify(span)}`, () => spanTable(span))
+            this.kernels.raw.lumaMask(a.ptr, a.stride, mask, region.w * 2, region.w, region.h, table)
+            mix(mask, region.w * 2)
+          })
+        }
         if (a !== out) a.done()
         if (b !== out) b.done()
         return out
@@ -295,14 +309,16 @@ export class Engine {
   private async computeStep(node: StepNode, level: number, region: Region): Promise<Lent> {
     const { def } = node
     if (def.kind === 'table') return this.computeTables(node, level, region)
-    const coarsest = def.kind === 'sequential' ? 0 : def.coarsest?.(levelParams(def, node.params, 0) as never)
+    const byRows = runsByRows(node)
+    const coarsest = byRows ? 0 : def.coarsest?.(levelParams(def, node.params, 0) as never)
     // the picture under a moving hand may lie a little; what must run row by row may not
-    if (coarsest !== undefined && level > coarsest && (!this.quick || def.kind === 'sequential')) return this.reduced(node, level, region)
+    if (coarsest !== undefined && level > coarsest && (!this.quick || byRows)) return this.reduced(node, level, region)
     const facts = await this.factsOf(node)
-    if (def.kind === 'sequential') return this.computeSequence(node, level, region, facts)
+    if (byRows) return this.computeSequence(node, level, region, facts)
     const plan = def.kind === 'planned' ? await this.planOf(node, facts) : undefined
     const params = levelParams(def, node.params, level)
-    const needs = def.kind === 'point' ? undefined : (def as NeighbourhoodStep).needs?.(region, params as never)
+    const alone = def.kind === 'point' || def.kind === 'sequential'
+    const needs = alone ? undefined : (def as NeighbourhoodStep).needs?.(region, params as never)
     const f = (def.kind === 'neighbourhood' && def.cells?.(params as never)) || 1
     const input = !needs
       ? await this.within(node.input, level, region)
@@ -312,10 +328,16 @@ export class Engine {
     let out: Lent
     try {
       await this.pause()
-      out = input.own && def.kind === 'point' ? input : this.fresh(region)
-      const work = { input, output: out, kernels: this.kernels, level, quick: this.quick, facts }
-      if (def.kind === 'planned') def.draw({ ...work, plan }, params as never)
-      else def.run(work, params as never)
+      out = input.own && alone ? input : this.fresh(region)
+      try {
+        const work = { input, output: out, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, pause: this.paused }
+        if (def.kind === 'planned') await def.draw({ ...work, plan }, params as never)
+        else if (def.kind === 'sequential') await def.run({ ...work, state: 0 }, params as never)
+        else await def.run(work, params as never)
+      } catch (error) {
+        if (out !== input) out.done()
+        throw error
+      }
     } catch (error) {
       input.done()
       throw error
@@ -366,7 +388,7 @@ export class Engine {
   private async computeTables(node: StepNode, level: number, region: Region): Promise<Lent> {
     const run: StepNode[] = [node]
     let below = node.input
-    while (below.kind === 'step' && below.def.kind === 'table' && !below.stored) {
+    while (below.kind === 'step' && below.def.kind === 'table' && !below.stored && !lumaOf(below)) {
       run.push(below)
       below = below.input
     }
@@ -374,19 +396,27 @@ export class Engine {
     const facts = new Map<StepNode, unknown>()
     for (const n of run) facts.set(n, await this.factsOf(n))
     const name = run.map((n) => n.key).join('+')
-    const composed = () => {
+    const luma = lumaOf(node)
+    const composed = (): [Uint16Array, Uint16Array, Uint16Array] => {
       const tables = run.map((n) => (n.def as TableStep).table(levelParams(n.def, n.params, 0) as never, kernels, facts.get(n)))
-      const all = tables.pop()!
-      while (tables.length) {
-        const next = tables.pop()!
-        for (let i = 0; i < 65536; i++) all[i] = next[all[i]!]!
+      const channel = (i: number) => {
+        const list = tables.map((t) => (t instanceof Uint16Array ? t : t[i]!))
+        const all = list.pop()!.slice()
+        while (list.length) {
+          const next = list.pop()!
+          for (let v = 0; v < 65536; v++) all[v] = next[all[v]!]!
+        }
+        return all
       }
-      return all
+      const first = channel(0)
+      return tables.every((t) => t instanceof Uint16Array) ? [first, first, first] : [first, channel(1), channel(2)]
     }
     if (!this.quick && level > 0) {
       let coarsest = this.coarsestTables.get(name)
       if (coarsest === undefined) {
-        coarsest = coarsestOf(composed())
+        const all = new Set<Uint16Array>(composed())
+        const own = run.map((n) => n.def.coarsest?.(levelParams(n.def, n.params, 0) as never) ?? 16)
+        coarsest = Math.min(...own, ...[...all, ...(luma ? [luma] : [])].map(coarsestOf))
         if (this.coarsestTables.size > 200) this.coarsestTables.clear()
         this.coarsestTables.set(name, coarsest)
       }
@@ -395,8 +425,18 @@ export class Engine {
     const input = await this.within(below, level, region)
     const out = input.own ? input : this.fresh(region)
     // after the input: what was computed for it may have pushed a table out
-    const table = tableIn(kernels, name, composed)
-    kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, region.w, region.h, table, table, table)
+    const [r, g, b] = tablesIn(kernels, name, composed)
+    kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, region.w, region.h, r, g, b)
+    if (luma)
+      kernels.raw.lumaCurve(
+        out.ptr,
+        out.stride,
+        out.ptr,
+        out.stride,
+        region.w,
+        region.h,
+        tableIn(kernels, `${name} luma`, () => luma),
+      )
     if (out !== input) input.done()
     return out
   }
@@ -413,7 +453,9 @@ export class Engine {
   private planOf(node: StepNode, facts: unknown): Promise<unknown> {
     const def = node.def as PlannedStep
     const level = Math.max(0, def.planAt(levelParams(def, node.params, 0) as never))
-    return this.onceFor(`${node.key}/plan`, node.input, level, (work) => def.plan({ ...work, facts }, levelParams(def, node.params, level) as never))
+    return this.onceFor(`${node.key}/plan`, node.input, level, (work) =>
+      def.plan({ ...work, facts, pause: this.paused }, levelParams(def, node.params, level) as never),
+    )
   }
 
   /** Something made once of a whole node at a level, and remembered. */
@@ -425,7 +467,7 @@ export class Engine {
     try {
       const input = await this.within(node, level, atLevel(node.extent, level))
       try {
-        const found = make({ input, kernels: this.kernels, level })
+        const found = await make({ input, kernels: this.kernels, level, extent: node.extent })
         if (this.made.size >= MADE) this.made.delete(this.made.keys().next().value!)
         this.made.set(name, found)
         return found
@@ -499,7 +541,8 @@ export class Engine {
     try {
       if (before) this.kernels.raw.copyRect(before.ptr, state.stride, state.ptr, state.stride, state.stride, 1)
       else this.kernels.bytes(state.ptr, state.stride).fill(0)
-      def.run({ input, output: band, kernels: this.kernels, level, quick: this.quick, facts, state: state.ptr }, levelParams(def, node.params, level) as never)
+      const work = { input, output: band, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, pause: this.paused }
+      await def.run({ ...work, state: state.ptr }, levelParams(def, node.params, level) as never)
     } catch (error) {
       state.done()
       band.done()
@@ -630,11 +673,27 @@ function analysisLevel(extent: Region): number {
 }
 
 /** Parameters with their lengths in pixels of a level. */
-function levelParams(def: Pick<AnyStep, 'params'>, params: Record<string, unknown>, level: number): Record<string, unknown> {
+function levelParams(def: Pick<AnyStep, 'params' | 'bySheet'>, params: Record<string, unknown>, level: number): Record<string, unknown> {
   const scale = 2 ** level
   const out: Record<string, unknown> = {}
-  for (const [name, spec] of Object.entries(def.params)) out[name] = spec.type === 'length' ? (params[name] as number) / scale : params[name]
+  for (const [name, spec] of Object.entries(def.params)) {
+    const value = params[name]
+    if (spec.type === 'length') out[name] = (value as number) / scale
+    else if (spec.type === 'place') out[name] = { x: (value as Place).x / scale, y: (value as Place).y / scale }
+    else out[name] = value
+  }
+  if (def.bySheet) out['sheet'] = params['sheet']
   return out
+}
+
+/** Whether a step must be computed row by row at its parameters. */
+function runsByRows({ def, params }: StepNode): boolean {
+  return def.kind === 'sequential' && (def.carries?.(levelParams(def, params, 0) as never) ?? true)
+}
+
+/** The table for lightness alone that a table step has at its parameters. */
+function lumaOf({ def, params }: StepNode): Uint16Array | null {
+  return def.kind === 'table' ? (def.luma?.(levelParams(def, params, 0) as never) ?? null) : null
 }
 
 /**

@@ -3,10 +3,12 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { firstPhoto, locate } from '../artwork/layers.ts'
 import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
+import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import { resolveLength, type Scale } from '../steps/params.ts'
+import { resolveLength, type Length, type Place, type Scale } from '../steps/params.ts'
 import { stepById } from '../steps/registry.ts'
+import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle } from './cycles.ts'
 import { union, type Region } from './region.ts'
 
@@ -25,8 +27,8 @@ export type Node = {
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
   | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node }
-  | { kind: 'over'; mode: number; opacity: number; below: Node; above: Node; coarsest: number }
-  | { kind: 'replace'; mode: number; opacity: number; input: Node; result: Node }
+  | { kind: 'over'; mode: number; opacity: number; span: Span | null; below: Node; above: Node; coarsest: number }
+  | { kind: 'replace'; mode: number; opacity: number; span: Span | null; input: Node; result: Node; coarsest: number }
 )
 
 /** What of an artwork is to be computed. */
@@ -135,35 +137,38 @@ export class GraphCompiler {
     refuseUnsupported(layer)
     const above = this.chainOf(list, index).at(-1)!
     const mode = blendModeIndex(layer.blend)
-    const { opacity } = layer
-    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity)
+    const { opacity, span } = layer
+    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity, span)
     if (above.kind === 'empty') return below
-    if (below.kind === 'empty' && opacity === 1) return above
+    if (below.kind === 'empty' && opacity === 1 && !span) return above
     return this.intern({
       kind: 'over',
-      key: keyOf('over', mode, opacity, below.key, above.key),
+      key: keyOf('over', mode, opacity, span, below.key, above.key),
       extent: union(below.extent, above.extent),
       stored: false,
       mode,
       opacity,
+      span,
       below,
       above,
-      coarsest: differencing.has(layer.blend) ? coarsestDifference(below, above) : COARSEST,
+      coarsest: Math.min(differencing.has(layer.blend) ? coarsestDifference(below, above) : COARSEST, coarsestSpan(span)),
     })
   }
 
-  private replace(input: Node, result: Node, mode: number, opacity: number): Node {
+  private replace(input: Node, result: Node, mode: number, opacity: number, span: Span | null): Node {
     if (input === result || input.kind === 'empty' || opacity === 0) return input
-    if (mode === 0 && opacity === 1) return result
+    if (mode === 0 && opacity === 1 && !span) return result
     return this.intern({
       kind: 'replace',
-      key: keyOf('replace', mode, opacity, input.key, result.key),
+      key: keyOf('replace', mode, opacity, span, input.key, result.key),
       extent: result.extent,
       stored: false,
       mode,
       opacity,
+      span,
       input,
       result,
+      coarsest: coarsestSpan(span),
     })
   }
 
@@ -210,16 +215,17 @@ export class GraphCompiler {
   private step(input: Node, use: StepUse): Node {
     const def = stepById(use.step)
     if (!use.on || input.kind === 'empty') return input
-    if (use.mask || use.span)
-      throw new QuillError(
-        'not-supported',
-        `The step “${def.title}” has a mask or tonal span, which this version cannot compute. The artwork is left as it is.`,
-      )
+    if (use.mask) throw new QuillError('not-supported', `The step “${def.title}” has a mask, which this version cannot compute. The artwork is left as it is.`)
     const params: Record<string, unknown> = {}
     for (const [name, spec] of Object.entries(def.params)) {
       const given = use.params[name] ?? spec.default
-      params[name] = spec.type === 'length' ? resolveLength(spec, given as { value: number; unit: 'px' }, this.scale) : given
+      if (spec.type === 'length') params[name] = resolveLength(spec, given as Length, this.scale)
+      else if (spec.type === 'place') {
+        const { x, y, w, h } = input.extent
+        params[name] = { x: x + (given as Place).x * w, y: y + (given as Place).y * h }
+      } else params[name] = given
     }
+    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: this.artwork.lamp }
     // read more than once: round about, for facts and plans, or band by band
     const around = def.kind === 'neighbourhood' || def.kind === 'planned' || def.kind === 'sequential'
     if (around || def.analyse) input.stored ||= input.kind !== 'fill' && input.kind !== 'photo'
@@ -232,7 +238,7 @@ export class GraphCompiler {
       params,
       input,
     })
-    return this.replace(input, result, blendModeIndex(use.blend), use.opacity)
+    return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span)
   }
 }
 
@@ -254,6 +260,11 @@ function coarsestDifference(below: Node, above: Node): number {
   return finest === Infinity ? COARSEST : Math.max(0, Math.floor(Math.log2(finest / SEEN)))
 }
 
+/** The coarsest level at which a tonal span is seen: as for a table of its shape. */
+function coarsestSpan(span: Span | null): number {
+  return span ? coarsestOf(spanTable(span)) : COARSEST
+}
+
 /** Visits a node and what it is made of, each once, as long as `on` wants to go deeper. */
 export function walk(node: Node, on: (n: Node) => boolean, seen = new Set<Node>()): void {
   if (seen.has(node)) return
@@ -267,7 +278,7 @@ export function walk(node: Node, on: (n: Node) => boolean, seen = new Set<Node>(
 function refuseUnsupported(layer: Layer): void {
   const { a, b, c, d, e, f } = layer.placement
   const moved = a !== 1 || b !== 0 || c !== 0 || d !== 1 || e !== 0 || f !== 0
-  const what = layer.mask ? 'a mask' : layer.span ? 'a tonal span' : moved ? 'a placement of its own' : layer.followsBelow ? '“follows below”' : null
+  const what = layer.mask ? 'a mask' : moved ? 'a placement of its own' : layer.followsBelow ? '“follows below”' : null
   if (what)
     throw new QuillError('not-supported', `Layer “${layer.name}” has ${what}, which this version cannot compute. The artwork is left as it is.`, {
       layer: layer.id,

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Region } from '../engine/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { paramSchema, type LevelParams, type ParamSpecs, type StoredParams } from './params.ts'
+import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params.ts'
 
 export const stepGroups = ['tone', 'colour', 'smooth', 'line', 'paint', 'print', 'tile', 'surface'] as const
 export type StepGroup = (typeof stepGroups)[number]
@@ -36,6 +36,19 @@ export interface Work<F = unknown> {
   quick: boolean
   /** What the step's own `analyse` found. */
   facts: F
+  /** Of the whole input, at full size. */
+  extent: Region
+  /** Lets other events happen and throws where the work is no longer wanted: to be awaited between long kernel calls. */
+  pause: () => Promise<void>
+}
+
+/** What of the artwork's sheet a step may go by. */
+export interface Sheet {
+  ppi: number
+  /** Artwork pixels that 100 % of a length stands for. */
+  reference: number
+  /** Where the light comes from and how high it stands, degrees. */
+  lamp: { direction: number; height: number }
 }
 
 /** The whole of a step's input at a size that does not depend on what is looked at. */
@@ -43,7 +56,12 @@ export interface Analysis {
   input: Pic
   kernels: Kernels
   level: number
+  /** Of the whole input, at full size. */
+  extent: Region
 }
+
+/** A step's parameters as its functions are given them. */
+export type LevelParams<P extends ParamSpecs> = Given<P> & { readonly sheet: Sheet }
 
 interface Declared<P extends ParamSpecs, F> {
   id: string
@@ -59,6 +77,8 @@ interface Declared<P extends ParamSpecs, F> {
   sample?: Partial<StoredParams<P>>
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
+  /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */
+  bySheet?: boolean
   /**
    * For a step whose preview cannot be held to a structural similarity of 0.98 at half size: the bar it is held to (0.9 at
    * least), and why. The settled view shows the full-size result all the same.
@@ -66,7 +86,7 @@ interface Declared<P extends ParamSpecs, F> {
   fidelity?: { half: number; why: string }
   /**
    * The coarsest level at which it may be computed; coarser views are reduced from it. Tables need not say: theirs follows
-   * from how steep they are.
+   * from how steep they are, unless they want to be finer still.
    */
   coarsest?: (params: LevelParams<P>) => number
   /**
@@ -81,15 +101,20 @@ interface Declared<P extends ParamSpecs, F> {
   analyse?: (work: Analysis, params: LevelParams<P>) => F
 }
 
-/** A point step that is a table a channel: neighbouring ones are composed into one. Entries are 16-bit codes. */
+/** One table for all channels, or one each for R, G and B. Entries are 16-bit codes. */
+export type Tables = Uint16Array | readonly [Uint16Array, Uint16Array, Uint16Array]
+
+/** A point step that is a table a channel: neighbouring ones are composed into one. */
 export interface TableStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'table'
-  table: (params: LevelParams<P>, kernels: Kernels, facts: F) => Uint16Array
+  table: (params: LevelParams<P>, kernels: Kernels, facts: F) => Tables
+  /** A table for the lightness alone, colour kept, after the others; null where there is none. */
+  luma?: (params: LevelParams<P>) => Uint16Array | null
 }
 /** A point step that looks at a whole pixel, or at a pixel and its place. */
 export interface PointStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'point'
-  run: (work: Work<F>, params: LevelParams<P>) => void
+  run: (work: Work<F>, params: LevelParams<P>) => void | Promise<void>
 }
 /** A step that looks around each pixel. */
 export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
@@ -102,7 +127,7 @@ export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknow
    * reduceCells; its region counts cells. They are computed once and kept, however high the strips are.
    */
   cells?: (params: LevelParams<P>) => number
-  run: (work: Work<F>, params: LevelParams<P>) => void
+  run: (work: Work<F>, params: LevelParams<P>) => void | Promise<void>
 }
 /**
  * A step in which each pixel depends on all before it, row by row (error diffusion). Always computed at full size, by full-width
@@ -110,6 +135,8 @@ export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknow
  */
 export interface SequentialStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'sequential'
+  /** Whether pixels depend on those before at these parameters; where not, `run` is given any region and no state. Always, where not given. */
+  carries?: (params: LevelParams<P>) => boolean
   /** Bytes that are carried over for a picture of this width; zero before the first row. */
   state: (width: number, params: LevelParams<P>) => number
   /** Computes a band of whole rows and leaves in `state` (an address) what the next one needs. */
@@ -123,10 +150,10 @@ export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L =
   kind: 'planned'
   /** The level at which the plan looks at the whole input: it depends on the parameters only (given in full-size pixels). */
   planAt: (params: LevelParams<P>) => number
-  plan: (work: Analysis & { facts: F }, params: LevelParams<P>) => L
+  plan: (work: Analysis & { facts: F; pause: () => Promise<void> }, params: LevelParams<P>) => L | Promise<L>
   /** The part of the input that drawing a region looks at; the region itself where not given. */
   needs?: (region: Region, params: LevelParams<P>) => Region
-  draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void
+  draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void | Promise<void>
 }
 export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =
   TableStep<P, F> | PointStep<P, F> | NeighbourhoodStep<P, F> | SequentialStep<P, F> | PlannedStep<P, F, L>

@@ -6,12 +6,19 @@ export interface Length {
   unit: 'px' | '%' | 'mm'
 }
 export type CurvePoint = [x: number, y: number]
+/** A colour on a gradient: its place 0…1 and #rrggbb. */
+export type GradientStop = [at: number, colour: string]
+/** A point of a picture, in shares of its width and height from the upper left corner. */
+export interface Place {
+  x: number
+  y: number
+}
 
 interface Common<T> {
   title: string
   help: string
   default: T
-  /** Shown only while another parameter has one of these values. */
+  /** Shown only while another parameter has one of these values ('true' and 'false' for a flag). */
   when?: { param: string; is: readonly string[] }
 }
 export interface LengthSpec extends Common<Length> {
@@ -37,15 +44,67 @@ export interface ChoiceSpec<V extends string = string> extends Common<V> {
 export interface CurveSpec extends Common<CurvePoint[]> {
   type: 'curve'
 }
+export interface FlagSpec extends Common<boolean> {
+  type: 'flag'
+}
+export interface ColourSpec extends Common<string> {
+  type: 'colour'
+}
+export interface GradientSpec extends Common<GradientStop[]> {
+  type: 'gradient'
+}
+/** Colours in an order; none: the step finds them itself. */
+export interface PaletteSpec extends Common<string[]> {
+  type: 'palette'
+  max: number
+}
+/** Boundaries between tones, rising, on the 0–255 scale; none: the step lays them itself. */
+export interface BoundsSpec extends Common<number[]> {
+  type: 'bounds'
+  max: number
+}
+/** A number for each of eight hues round the colour circle (HUES). */
+export interface HuesSpec extends Common<number[]> {
+  type: 'hues'
+  min: number
+  max: number
+}
+/** How much edges count by the direction they face: 16 sectors of 22.5°, the first to the right, counter-clockwise; 0…1. */
+export interface RoseSpec extends Common<number[]> {
+  type: 'rose'
+}
+/** Weights: a row for each channel that comes out, a column for each that goes in. */
+export interface MixSpec extends Common<number[]> {
+  type: 'mix'
+  rows: readonly string[]
+  columns: readonly string[]
+}
+export interface PlaceSpec extends Common<Place> {
+  type: 'place'
+}
 export interface SeedSpec extends Common<number> {
   type: 'seed'
 }
-export type ParamSpec = LengthSpec | NumberSpec | ChoiceSpec | CurveSpec | SeedSpec
+export type ParamSpec =
+  | LengthSpec
+  | NumberSpec
+  | ChoiceSpec
+  | CurveSpec
+  | SeedSpec
+  | FlagSpec
+  | ColourSpec
+  | GradientSpec
+  | PaletteSpec
+  | BoundsSpec
+  | HuesSpec
+  | RoseSpec
+  | MixSpec
+  | PlaceSpec
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
 
 /** As stored: lengths with their unit. */
 export type StoredParams<P extends ParamSpecs> = { [K in keyof P]: P[K]['default'] }
-/** As a step's functions see them: lengths in pixels of the level being computed. */
+/** As a step's functions see them: lengths and places in pixels of the level being computed, places from the artwork's origin. */
 export type LevelParams<P extends ParamSpecs> = { [K in keyof P]: P[K] extends LengthSpec ? number : P[K] extends ChoiceSpec<infer V> ? V : P[K]['default'] }
 
 export const px = (value: number): Length => ({ value, unit: 'px' })
@@ -91,9 +150,31 @@ export const angle = (s: Given<NumberSpec, 'feel' | 'unit' | 'min' | 'max' | 'st
 export const choice = <const V extends string>(s: Omit<ChoiceSpec<V>, 'type'>): ChoiceSpec<V> => ({ ...s, type: 'choice' })
 /** A tone curve through points (0…1 each way). */
 export const curve = (s: Omit<CurveSpec, 'type'>): CurveSpec => ({ ...s, type: 'curve' })
+/** On or off. */
+export const flag = (s: Omit<FlagSpec, 'type'>): FlagSpec => ({ ...s, type: 'flag' })
+/** A colour as #rrggbb. */
+export const colour = (s: Omit<ColourSpec, 'type'>): ColourSpec => ({ ...s, type: 'colour' })
+/** Colours along a line from dark to light. */
+export const gradient = (s: Omit<GradientSpec, 'type'>): GradientSpec => ({ ...s, type: 'gradient' })
+/** A list of colours. */
+export const palette = (s: Given<PaletteSpec, 'max'>): PaletteSpec => ({ max: 63, ...s, type: 'palette' })
+/** Boundaries between tones. */
+export const bounds = (s: Omit<BoundsSpec, 'type'>): BoundsSpec => ({ ...s, type: 'bounds' })
+/** The names of the eight hues of a `hues` parameter, and their angles in OKLab, degrees. */
+export const HUES = ['Red', 'Orange', 'Yellow', 'Green', 'Cyan', 'Blue', 'Violet', 'Magenta'] as const
+export const HUE_ANGLES = [29, 62, 108, 142, 195, 262, 300, 340] as const
+/** A number for each of eight hues. */
+export const hues = (s: Omit<HuesSpec, 'type' | 'default'>): HuesSpec => ({ ...s, default: [0, 0, 0, 0, 0, 0, 0, 0], type: 'hues' })
+/** An edge rose: all directions count unless set otherwise. */
+export const rose = (s: Omit<RoseSpec, 'type' | 'default'>): RoseSpec => ({ ...s, default: Array.from({ length: 16 }, () => 1), type: 'rose' })
+/** A table of weights. */
+export const mixture = (s: Omit<MixSpec, 'type'>): MixSpec => ({ ...s, type: 'mix' })
+/** A point of the picture. */
+export const place = (s: Omit<PlaceSpec, 'type'>): PlaceSpec => ({ ...s, type: 'place' })
 /** The number a step's chance is dealt from. */
 export const seed = (s: Omit<SeedSpec, 'type' | 'title'> & { title?: string }): SeedSpec => ({ title: 'Deal', ...s, type: 'seed' })
 
+const hexSchema = z.string().regex(/^#[0-9a-f]{6}$/i, 'a colour as #rrggbb')
 const lengthSchema = z.strictObject({ value: z.number(), unit: z.enum(['px', '%', 'mm']) })
 
 /** The Zod schema of one stored parameter. Lengths are checked in pixels where the artwork is known (resolveLength). */
@@ -116,6 +197,35 @@ export function paramSchema(spec: ParamSpec): z.ZodType {
       )
     case 'seed':
       return described(z.number().int().min(0).max(0x7fffffff))
+    case 'flag':
+      return described(z.boolean())
+    case 'colour':
+      return described(hexSchema)
+    case 'gradient':
+      return described(
+        z
+          .array(z.tuple([z.number().min(0).max(1), hexSchema]))
+          .min(2)
+          .max(32)
+          .refine((stops) => stops.every((s, i) => i === 0 || s[0] > stops[i - 1]![0]), 'stops run from left to right'),
+      )
+    case 'palette':
+      return described(z.array(hexSchema).max(spec.max))
+    case 'bounds':
+      return described(
+        z
+          .array(z.number().min(0).max(255))
+          .max(spec.max)
+          .refine((b) => b.every((v, i) => i === 0 || v > b[i - 1]!), 'boundaries rise'),
+      )
+    case 'hues':
+      return described(z.array(z.number().min(spec.min).max(spec.max)).length(8))
+    case 'rose':
+      return described(z.array(z.number().min(0).max(1)).length(16))
+    case 'mix':
+      return described(z.array(z.number().min(-4).max(4)).length(spec.rows.length * spec.columns.length))
+    case 'place':
+      return described(z.strictObject({ x: z.number().min(-2).max(3), y: z.number().min(-2).max(3) }))
   }
 }
 

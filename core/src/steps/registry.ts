@@ -1,16 +1,47 @@
 import { QuillError } from '../errors.ts'
 import { blackWhite } from './colour/black-white.ts'
+import { channelMixer } from './colour/channel-mixer.ts'
+import { colourBalance } from './colour/colour-balance.ts'
+import { gradientMap } from './colour/gradient-map.ts'
+import { hueSaturation } from './colour/hue-saturation.ts'
+import { mapToPalette } from './colour/map-to-palette.ts'
+import { toneToAlpha } from './colour/tone-to-alpha.ts'
+import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
 import { gaussianBlur } from './smooth/gaussian-blur.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
 import { brightnessContrast } from './tone/brightness-contrast.ts'
 import { curves } from './tone/curves.ts'
+import { equaliseLocally } from './tone/equalise-locally.ts'
+import { exposure } from './tone/exposure.ts'
 import { invert } from './tone/invert.ts'
 import { levels } from './tone/levels.ts'
+import { posterize } from './tone/posterize.ts'
+import { shadowsHighlights } from './tone/shadows-highlights.ts'
 import { threshold } from './tone/threshold.ts'
 
 /** Every step there is, in the order in which the picker shows them within their group. */
-export const steps: readonly AnyStep[] = [levels, curves, brightnessContrast, threshold, invert, blackWhite, gaussianBlur, paperTooth]
+export const steps: readonly AnyStep[] = [
+  levels,
+  curves,
+  brightnessContrast,
+  exposure,
+  shadowsHighlights,
+  equaliseLocally,
+  threshold,
+  posterize,
+  invert,
+  blackWhite,
+  hueSaturation,
+  vibrance,
+  colourBalance,
+  channelMixer,
+  gradientMap,
+  mapToPalette,
+  toneToAlpha,
+  gaussianBlur,
+  paperTooth,
+]
 
 const byId = new Map(steps.map((s) => [s.id, s]))
 

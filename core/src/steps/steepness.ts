@@ -20,8 +20,10 @@ export function bend(table: Uint16Array): number {
  * tables. The limits were measured on a noisy photo: means at 1/8 stay within 1 %, and up to a bend of 3.7 the likeness at 1/2
  * is 0.93 or more.
  */
-export function coarsestOf(table: Uint16Array): number {
-  const b = bend(table)
+export const coarsestOf = (table: Uint16Array): number => coarsestOfBend(bend(table))
+
+/** As coarsestOf, for a known bend. */
+export function coarsestOfBend(b: number): number {
   return b <= 1.2 ? 8 : b <= 2 ? 2 : b <= 3.7 ? 1 : 0
 }
 

@@ -14,7 +14,8 @@ import { recipeSettings, settingsOf } from './settings.ts'
 import { blockMeans, ssim, type Grey } from './ssim.ts'
 
 // Walks every step and recipe over its settings and says how well previews hold to the render. A program of its own, because
-// the test runner makes such loops many times slower. Called with the path of an RGB photo of 640 × 512; prints JSON.
+// the test runner makes such loops many times slower. Called with the path of an RGB photo of 640 × 512, and with ids of steps and recipes
+// (one argument, commas between) where not all are wanted; prints JSON.
 
 /** What was measured of one setting on one picture. */
 export interface Fidelity {
@@ -29,6 +30,9 @@ export interface Fidelity {
 }
 
 const RANDOM = 20
+
+const only = process.argv[3]?.split(',')
+const wanted = (id: string) => !only || only.includes(id)
 
 /** Black and white stripes and checks, a ramp, and flat saturated colour. */
 function extremes(w: number, h: number): Uint8Array {
@@ -100,7 +104,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   const found: Fidelity[] = []
   const on = (name: string, size: keyof typeof sizes) =>
     artworkFromPhoto({ asset: asset(`${name} ${size}`), width: sizes[size].w, height: sizes[size].h, title: 't' })
-  for (const step of steps) {
+  for (const step of steps.filter((x) => wanted(x.id))) {
     for (const [setting, params] of settingsOf(step, RANDOM, sizes.small.w / 2)) {
       for (const name of photos) {
         const artwork = on(name, 'small')
@@ -109,7 +113,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
       }
     }
   }
-  for (const recipe of recipes) {
+  for (const recipe of recipes.filter((x) => wanted(x.id))) {
     for (const [setting, values] of recipeSettings(recipe, RANDOM)) {
       for (const name of photos) {
         const artwork = on(name, 'large')

@@ -21,7 +21,35 @@ function dealt(spec: ParamSpec, next: () => number, longest: number): unknown {
     }
     case 'seed':
       return Math.floor(next() * 0x7fffffff)
+    case 'flag':
+      return next() < 0.5
+    case 'colour':
+      return colourOf(next)
+    case 'gradient': {
+      const n = 2 + Math.floor(next() * 4)
+      return Array.from({ length: n }, (_, i) => [(i + next() * 0.8) / n, colourOf(next)])
+    }
+    case 'palette':
+      return Array.from({ length: Math.floor(next() * 6) }, () => colourOf(next))
+    case 'bounds': {
+      const n = Math.floor(next() * Math.min(6, spec.max))
+      return Array.from({ length: n }, (_, i) => ((i + 0.1 + next() * 0.8) / n) * 255)
+    }
+    case 'hues':
+      return Array.from({ length: 8 }, () => between(spec.min, spec.max, false))
+    case 'rose':
+      return Array.from({ length: 16 }, () => next())
+    case 'mix':
+      return Array.from({ length: spec.rows.length * spec.columns.length }, () => (next() < 0.4 ? next() * 1.2 - 0.2 : 0))
+    case 'place':
+      return { x: next(), y: next() }
   }
+}
+
+function colourOf(next: () => number): string {
+  return `#${Math.floor(next() * 0xffffff)
+    .toString(16)
+    .padStart(6, '0')}`
 }
 
 /** The ends of a parameter. */
@@ -58,6 +86,38 @@ function ends(spec: ParamSpec, longest: number): [string, unknown][] {
       ]
     case 'seed':
       return [['another', 99]]
+    case 'flag':
+      return [
+        ['on', true],
+        ['off', false],
+      ]
+    case 'colour':
+      return [['another', '#4a90a4']]
+    case 'gradient':
+      return [
+        [
+          'turned over',
+          [
+            [0, '#ffffff'],
+            [1, '#000000'],
+          ],
+        ],
+      ]
+    case 'palette':
+      return [['two colours', ['#20242c', '#f0e6d2']]]
+    case 'bounds':
+      return [['one', [100]]]
+    case 'hues':
+      return [
+        ['low', Array.from({ length: 8 }, () => spec.min)],
+        ['high', Array.from({ length: 8 }, () => spec.max)],
+      ]
+    case 'rose':
+      return [['one side', Array.from({ length: 16 }, (_, i) => (i < 8 ? 1 : 0))]]
+    case 'mix':
+      return [['evenly', Array.from({ length: spec.rows.length * spec.columns.length }, (_, i) => (i % spec.columns.length < 3 ? 0.33 : 0))]]
+    case 'place':
+      return [['another', { x: 0.3, y: 0.2 }]]
   }
 }
 

@@ -1,6 +1,8 @@
 import { transferTables } from '../../colour/srgb.ts'
 import { defineStep } from '../contract.ts'
-import { choice, share } from '../params.ts'
+import { choice, hues, share } from '../params.ts'
+import { tableIn } from '../table-cache.ts'
+import { HUE_ENTRIES, hueOfEntry, valueAtHue } from './hue-table.ts'
 
 export type Weights = [r: number, g: number, b: number]
 
@@ -83,17 +85,35 @@ export const blackWhite = defineStep({
     red: share({ title: 'Red', default: 0.3, min: -1, max: 2, when: { param: 'by', is: ['weights'] }, help: 'How much red counts towards light.' }),
     green: share({ title: 'Green', default: 0.55, min: -1, max: 2, when: { param: 'by', is: ['weights'] }, help: 'How much green counts towards light.' }),
     blue: share({ title: 'Blue', default: 0.15, min: -1, max: 2, when: { param: 'by', is: ['weights'] }, help: 'How much blue counts towards light.' }),
+    byHue: hues({ title: 'By hue', min: -1, max: 1, help: 'Then each hue by itself lighter or darker: drag a hue outwards on the ring, or inwards.' }),
   },
   // own weights far from a mean clip
-  coarsest: ({ by, red, green, blue }) => (by === 'weights' && Math.abs(red) + Math.abs(green) + Math.abs(blue) > 1.6 ? 1 : 8),
-  run: ({ input, output, kernels }, { by, emulsion, filter, red, green, blue }) => {
+  coarsest: ({ by, red, green, blue, byHue }) =>
+    (by === 'weights' && Math.abs(red) + Math.abs(green) + Math.abs(blue) > 1.6) || byHue.some((v) => Math.abs(v) > 0.5) ? 1 : 8,
+  fidelity: { half: 0.95, why: 'hues of single noisy pixels differ more than those of their mean' },
+  run: ({ input, output, kernels }, { by, emulsion, filter, red, green, blue, byHue }) => {
     const { w, h } = output.region
-    if (by === 'emulsion') {
-      const { decode, encode } = transferTables(kernels)
-      kernels.raw.greyLinear(input.ptr, input.stride, output.ptr, output.stride, w, h, ...emulsionWeights(emulsion, filter), decode, encode)
+    const { decode, encode } = transferTables(kernels)
+    const grey = (dst: number, stride: number) => {
+      if (by === 'emulsion') {
+        kernels.raw.greyLinear(input.ptr, input.stride, dst, stride, w, h, ...emulsionWeights(emulsion, filter), decode, encode)
+        return
+      }
+      const weights: Weights = by === 'bt709' ? lumaBt709 : by === 'bt601' ? lumaBt601 : [red, green, blue]
+      kernels.raw.greyMix(input.ptr, input.stride, dst, stride, w, h, ...weights)
+    }
+    if (byHue.every((v) => v === 0)) {
+      grey(output.ptr, output.stride)
       return
     }
-    const weights: Weights = by === 'bt709' ? lumaBt709 : by === 'bt601' ? lumaBt601 : [red, green, blue]
-    kernels.raw.greyMix(input.ptr, input.stride, output.ptr, output.stride, w, h, ...weights)
+    // the colours are still needed when the grey is there, so it is made apart where both would lie in one place
+    const table = tableIn(kernels, `grey by hue ${byHue.join()}`, () =>
+      Float32Array.from({ length: HUE_ENTRIES }, (_, i) => kernels.raw.pow(2, 1.6 * valueAtHue(byHue, hueOfEntry(i)))),
+    )
+    kernels.scratch(w * h * 8, (apart) => {
+      grey(apart, w * 8)
+      kernels.raw.greyByHue(input.ptr, input.stride, apart, w * 8, w, h, table, decode)
+      kernels.raw.copyRect(apart, w * 8, output.ptr, output.stride, w * 8, h)
+    })
   },
 })

@@ -1,5 +1,5 @@
-import { defineStep, tableOf } from '../contract.ts'
-import { curve, type CurvePoint } from '../params.ts'
+import { defineStep, tableOf, type Tables } from '../contract.ts'
+import { choice, curve, type CurvePoint } from '../params.ts'
 import { tableFidelity } from '../steepness.ts'
 
 /**
@@ -47,6 +47,15 @@ export function monotoneCubic(points: readonly CurvePoint[]): (x: number) => num
   }
 }
 
+const straight: CurvePoint[] = [
+  [0, 0],
+  [1, 1],
+]
+const isStraight = (points: readonly CurvePoint[]) => points.every(([x, y]) => x === y) && points[0]![0] === 0 && points.at(-1)![0] === 1
+
+const of = (title: string, channel: string) =>
+  curve({ title, default: straight, when: { param: 'channel', is: [channel] }, help: 'From the tone that comes in (across) to the tone that goes out (up).' })
+
 export const curves = defineStep({
   id: 'curves',
   version: 1,
@@ -54,16 +63,26 @@ export const curves = defineStep({
   group: 'tone',
   kind: 'table',
   help: 'Bends the tones along a curve drawn through points.',
-  method: 'Monotone piecewise cubic interpolation (Fritsch and Carlson 1980)',
+  method:
+    'Monotone piecewise cubic interpolation (Fritsch and Carlson 1980); the channels first, then all together, then lightness with colour kept (SetLum of W3C Compositing)',
   params: {
-    points: curve({
-      title: 'Curve',
-      default: [
-        [0, 0],
-        [1, 1],
+    channel: choice({
+      title: 'Channel',
+      default: 'all',
+      options: [
+        { value: 'all', title: 'RGB' },
+        { value: 'red', title: 'Red' },
+        { value: 'green', title: 'Green' },
+        { value: 'blue', title: 'Blue' },
+        { value: 'luminance', title: 'Luminance' },
       ],
-      help: 'From the tone that comes in (across) to the tone that goes out (up).',
+      help: 'Which curve is drawn below; luminance bends the tones and keeps the colours.',
     }),
+    points: of('Curve', 'all'),
+    red: of('Red', 'red'),
+    green: of('Green', 'green'),
+    blue: of('Blue', 'blue'),
+    luminance: of('Luminance', 'luminance'),
   },
   sample: {
     points: [
@@ -74,5 +93,14 @@ export const curves = defineStep({
     ],
   },
   fidelity: tableFidelity,
-  table: ({ points }) => tableOf(monotoneCubic(points)),
+  table: ({ points, red, green, blue }): Tables => {
+    const all = monotoneCubic(points)
+    if ([red, green, blue].every(isStraight)) return tableOf(all)
+    const [r, g, b] = [red, green, blue].map((p) => {
+      const own = monotoneCubic(p)
+      return tableOf((v) => all(own(v)))
+    })
+    return [r!, g!, b!]
+  },
+  luma: ({ luminance }) => (isStraight(luminance) ? null : tableOf(monotoneCubic(luminance))),
 })
