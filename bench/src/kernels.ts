@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module'
 import { guidedInto, guidedNeeds, resampleInto, type Kernels, type Region } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
-import { blurReach, blurWhole } from '@nimble-quill/core/testing/blurred'
+import { blurReach, blurWhole } from '@nimble-quill/core'
 import sharp from 'sharp'
 import { cpuSeconds, geometricMean, median, type Bar } from './measure.ts'
 import type { Native } from './native.ts'

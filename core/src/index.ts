@@ -39,6 +39,7 @@ export type {
 } from './steps/params.ts'
 export { convertLength, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength } from './steps/params.ts'
 export * from './steps/registry.ts'
+export { blurReach, blurWhole } from './steps/smooth/blurred.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'
 export { resampleInto, tapsFor, type Resampling } from './kernels/taps.ts'
 export { monotoneCubic } from './steps/tone/curves.ts'

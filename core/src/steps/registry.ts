@@ -8,7 +8,15 @@ import { mapToPalette } from './colour/map-to-palette.ts'
 import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
+import { addGrain } from './smooth/add-grain.ts'
+import { boxBlur } from './smooth/box-blur.ts'
+import { edgeSmooth } from './smooth/edge-smooth.ts'
 import { gaussianBlur } from './smooth/gaussian-blur.ts'
+import { kuwahara } from './smooth/kuwahara.ts'
+import { median } from './smooth/median.ts'
+import { motionBlur } from './smooth/motion-blur.ts'
+import { sharpen } from './smooth/sharpen.ts'
+import { unsharpMask } from './smooth/unsharp-mask.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
 import { brightnessContrast } from './tone/brightness-contrast.ts'
 import { curves } from './tone/curves.ts'
@@ -40,6 +48,14 @@ export const steps: readonly AnyStep[] = [
   mapToPalette,
   toneToAlpha,
   gaussianBlur,
+  boxBlur,
+  motionBlur,
+  median,
+  edgeSmooth,
+  kuwahara,
+  unsharpMask,
+  sharpen,
+  addGrain,
   paperTooth,
 ]
 

@@ -2,7 +2,7 @@ import sharp from 'sharp'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { dice, testPicture } from '../../testing/pictures.ts'
-import { blurReach, blurWhole } from '../../testing/blurred.ts'
+import { blurReach, blurWhole } from './blurred.ts'
 import { gaussianPlan } from './gaussian-blur.ts'
 
 let kernels: Kernels

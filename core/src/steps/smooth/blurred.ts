@@ -1,22 +1,20 @@
-import type { Region } from '../engine/region.ts'
-import type { Kernels } from '../kernels/kernels.ts'
-import { gaussianInto, gaussianNeeds, gaussianPlan } from '../steps/smooth/gaussian-blur.ts'
+import type { Region } from '../../engine/region.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import type { Pic } from '../contract.ts'
+import { gaussianInto, gaussianNeeds, gaussianPlan } from './gaussian-blur.ts'
 
-interface Picture {
-  ptr: number
-  stride: number
-  region: Region
-}
-
-/** How far beyond a picture blurWhole reads. */
+/** The part of the input that blurWhole reads for a region. */
 export function blurReach(region: Region, sigma: number): Region {
   const need = gaussianNeeds(region, sigma)
   const { f } = gaussianPlan(sigma)
   return f === 1 ? need : { x: need.x - f, y: need.y - f, w: need.w + 2 * f, h: need.h + 2 * f }
 }
 
-/** Blurs without an engine: reduces the input (of the region that blurReach tells) itself where the blur works on cells. */
-export function blurWhole(kernels: Kernels, input: Picture, output: Picture, sigma: number): void {
+/**
+ * A Gaussian blur as part of a step: reduces the input (of the region that blurReach tells) itself where the blur works on cells.
+ * @param sigma pixels of the level
+ */
+export function blurWhole(kernels: Kernels, input: Pic, output: Pic, sigma: number): void {
   const { f } = gaussianPlan(sigma)
   if (f === 1) {
     gaussianInto(kernels, input, output, sigma)

@@ -1,0 +1,295 @@
+// Kuwahara filters: each pixel takes the mean of that part of its neighbourhood which varies least.
+import { premultipliedCodes } from './box'
+import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
+
+/** Lightness (BT.709) of premultiplied codes. */
+// @ts-ignore: decorator
+@inline
+function lumaOf(c: v128): f64 {
+  return <f64>((i32x4.extract_lane(c, 0) * 13933) >>> 16) + <f64>((i32x4.extract_lane(c, 1) * 46871) >>> 16) + <f64>((i32x4.extract_lane(c, 2) * 4732) >>> 16)
+}
+
+/**
+ * Classic: of the four squares of (r + 1)² pixels that share the pixel as a corner, the mean of the one whose lightness varies least; of equal ones the
+ * first, from the upper left. src is the w × h output region grown by r on all sides; r 1…60. Sums are whole numbers, so it does not matter where
+ * a row began. Kuwahara, Hachimura, Eiho & Kinoshita, "Processing of RI-angiocardiographic images" (1976).
+ * @rows src dst
+ * @overlap 2 * r
+ * @work w * h * 4
+ * @scratch (r + 4) * (w + 2 * r) * 24 + 64
+ */
+export function kuwahara(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
+  const n = r + 1
+  const columns = w + 2 * r
+  const windows = w + r
+  const area = <f64>(n * n)
+  // column sums of the last n rows: colours, squares; then a ring of rows of window sums
+  const colours = scratch
+  const squares = colours + (<usize>columns << 4)
+  const ring = squares + (<usize>columns << 3)
+  const line = <usize>columns * 24
+  memory.fill(scratch, 0, <usize>columns * 24)
+  for (let y = 0; y < h + 2 * r; y++) {
+    const fresh = src + <usize>y * <usize>srcStride
+    const old = fresh - <usize>n * <usize>srcStride
+    for (let x = 0; x < columns; x++) {
+      const c = premultipliedCodes(fresh + (<usize>x << 3))
+      const l = lumaOf(c)
+      let sum = i32x4.add(v128.load(colours + (<usize>x << 4)), c)
+      let sq = load<f64>(squares + (<usize>x << 3)) + l * l
+      if (y >= n) {
+        const o = premultipliedCodes(old + (<usize>x << 3))
+        const ol = lumaOf(o)
+        sum = i32x4.sub(sum, o)
+        sq -= ol * ol
+      }
+      v128.store(colours + (<usize>x << 4), sum)
+      store<f64>(squares + (<usize>x << 3), sq)
+    }
+    if (y < r) continue
+    // windows whose last row is y, by their left edge
+    const row = ring + <usize>((y - r) % n) * line
+    let sum = i32x4.splat(0)
+    let sq: f64 = 0
+    for (let x = 0; x < columns; x++) {
+      sum = i32x4.add(sum, v128.load(colours + (<usize>x << 4)))
+      sq += load<f64>(squares + (<usize>x << 3))
+      if (x >= n) {
+        sum = i32x4.sub(sum, v128.load(colours + (<usize>(x - n) << 4)))
+        sq -= load<f64>(squares + (<usize>(x - n) << 3))
+      }
+      if (x < r) continue
+      const at = row + <usize>(x - r) * 24
+      v128.store(at, sum)
+      const l = lumaOfSum(sum)
+      // n times the variance, times n
+      store<f64>(at, sq * area - l * l, 16)
+    }
+    if (y < 2 * r) continue
+    const upper = ring + <usize>((y - 2 * r) % n) * line
+    for (let x = 0; x < w; x++) {
+      let best = upper + <usize>x * 24
+      let least = load<f64>(best, 16)
+      for (let k = 1; k < 4; k++) {
+        const at = (k < 2 ? upper : row) + <usize>(x + (k & 1) * r) * 24
+        const v = load<f64>(at, 16)
+        if (v < least) {
+          least = v
+          best = at
+        }
+      }
+      const mean = f32x4.mul(f32x4.convert_i32x4_s(v128.load(best)), f32x4.splat(<f32>(1.0 / (area * 65535.0))))
+      storePixel(dst + (<usize>x << 3), unpremultiply(mean))
+    }
+    dst += dstStride
+  }
+}
+
+/** Lightness of summed codes. */
+// @ts-ignore: decorator
+@inline
+function lumaOfSum(c: v128): f64 {
+  return (<f64>i32x4.extract_lane(c, 0) * 13933 + <f64>i32x4.extract_lane(c, 1) * 46871 + <f64>i32x4.extract_lane(c, 2) * 4732) * (1.0 / 65536.0)
+}
+
+/** Directions and lengths of ellipse that kuwaharaTaps makes weights for. */
+const TURNS: i32 = 64
+const LENGTHS: i32 = 8
+/** Bytes of a place: its columns and rows from the pixel, then (16 bytes on) the weights of eight sectors. */
+const TAP: usize = 48
+
+/**
+ * Weights of eight sectors at every pixel of ellipses in 64 directions (half a turn) and 8 lengths, for kuwaharaAlong: a row of `most` places each (the
+ * number of them in its first 16 bytes). An ellipse of length l has half axes radius · (1 + stretch · l) and radius / (1 + stretch · l); no place is
+ * further than r. `zeta` and `eta` shape the sectors.
+ * Kyprianidis, Semmo, Kang & Döllner, "Anisotropic Kuwahara filtering with polynomial weighting functions", TPCG 2010.
+ */
+export function kuwaharaTaps(table: usize, most: i32, r: i32, radius: f32, stretch: f32, zeta: f32, eta: f32): void {
+  const half: f32 = 0.70710677
+  const zero = f32x4.splat(0)
+  const z0 = f32x4.splat(zeta)
+  const e0 = f32x4.splat(eta)
+  for (let t = 0; t < TURNS * LENGTHS; t++) {
+    const angle = (<f64>(t % TURNS) * Math.PI) / <f64>TURNS
+    const k: f32 = 1 + (stretch * <f32>(t / TURNS)) / <f32>(LENGTHS - 1)
+    const cos = <f32>Math.cos(angle)
+    const sin = <f32>Math.sin(angle)
+    const a = min<f32>(<f32>r, radius * k)
+    const b = max<f32>(0.75, radius / k)
+    const row = table + <usize>t * (<usize>most * TAP + 16)
+    let n = 0
+    for (let j = -r; j <= r; j++) {
+      for (let i = -r; i <= r; i++) {
+        const u = (cos * <f32>i + sin * <f32>j) / a
+        const v = (cos * <f32>j - sin * <f32>i) / b
+        const d = u * u + v * v
+        if (d > 1 || n >= most) continue
+        const uu = u * u
+        const vv = v * v
+        // ζ + v − η·u² and its like, turned by 90° from lane to lane
+        let k0 = f32x4.pmax(zero, f32x4.add(z0, f32x4.sub(f32x4(v, -u, -v, u), f32x4.mul(e0, f32x4(uu, vv, uu, vv)))))
+        const p = half * (u - v)
+        const q = half * (u + v)
+        let k1 = f32x4.pmax(zero, f32x4.add(z0, f32x4.sub(f32x4(q, -p, -q, p), f32x4.mul(e0, f32x4(p * p, q * q, p * p, q * q)))))
+        k0 = f32x4.mul(k0, k0)
+        k1 = f32x4.mul(k1, k1)
+        // (1 − d)², close to the Gaussian of the paper and never negative
+        const share = f32x4.splat(((1 - d) * (1 - d) + 0.02) / (sumOf(k0) + sumOf(k1)))
+        const at = row + 16 + <usize>n * TAP
+        store<i32>(at, i)
+        store<i32>(at, j, 4)
+        v128.store(at + 16, f32x4.mul(k0, share))
+        v128.store(at + 32, f32x4.mul(k1, share))
+        n++
+      }
+    }
+    store<i32>(row, n)
+  }
+}
+
+/**
+ * Anisotropic Kuwahara filter: eight sectors of an ellipse that lies along the flow; their means, weighed by how little they vary. `flow`: as flowOf
+ * writes it; `table`: as kuwaharaTaps makes it for this r and `most`. src is the w × h output region grown by
+ * r on all sides. `power` 1 to 3: how much the calmest sectors outweigh the others.
+ * @rows src flow dst
+ * @overlap 2 * r
+ * @work w * h * 60
+ * @scratch (h + 2 * r) * (w + 2 * r) * 20
+ */
+export function kuwaharaAlong(
+  src: usize,
+  srcStride: i32,
+  flow: usize,
+  flowStride: i32,
+  dst: usize,
+  dstStride: i32,
+  w: i32,
+  h: i32,
+  r: i32,
+  table: usize,
+  most: i32,
+  power: i32,
+  scratch: usize,
+): void {
+  const columns = w + 2 * r
+  const line = <usize>columns << 4
+  const rows = h + 2 * r
+  const alphas = scratch + <usize>rows * line
+  const zero = f32x4.splat(0)
+  let opaque = true
+  for (let y = 0; y < rows; y++) {
+    for (let x = 0; x < columns; x++) {
+      const at = <usize>(y * columns + x)
+      const c = premultiply(loadPixel(src + (<usize>x << 3)))
+      const alpha = f32x4.extract_lane(c, 3)
+      if (alpha < 1) opaque = false
+      const l = f32x4.extract_lane(c, 0) * 0.2126 + f32x4.extract_lane(c, 1) * 0.7152 + f32x4.extract_lane(c, 2) * 0.0722
+      v128.store(scratch + (at << 4), f32x4.replace_lane(c, 3, l))
+      store<f32>(alphas + (at << 2), alpha)
+    }
+    src += srcStride
+  }
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const f = flow + (<usize>x << 4)
+      const middle = scratch + <usize>(y + r) * line + (<usize>(x + r) << 4)
+      const row = table + <usize>ellipseOf(load<f32>(f), load<f32>(f, 4), load<f32>(f, 8)) * (<usize>most * TAP + 16)
+      const end = row + 16 + <usize>load<i32>(row) * TAP
+      let r0 = zero
+      let g0 = zero
+      let b0 = zero
+      let w0 = zero
+      let s0 = zero
+      let r1 = zero
+      let g1 = zero
+      let b1 = zero
+      let w1 = zero
+      let s1 = zero
+      for (let t = row + 16; t < end; t += TAP) {
+        const p = middle + <usize>(load<i32>(t, 4) * <i32>line + (load<i32>(t) << 4))
+        const k0 = v128.load(t, 16)
+        const k1 = v128.load(t, 32)
+        const red = v128.load32_splat(p)
+        const green = v128.load32_splat(p, 4)
+        const blue = v128.load32_splat(p, 8)
+        const l = v128.load32_splat(p, 12)
+        const ll = f32x4.mul(l, l)
+        r0 = f32x4.add(r0, f32x4.mul(k0, red))
+        g0 = f32x4.add(g0, f32x4.mul(k0, green))
+        b0 = f32x4.add(b0, f32x4.mul(k0, blue))
+        w0 = f32x4.add(w0, k0)
+        s0 = f32x4.add(s0, f32x4.mul(k0, ll))
+        r1 = f32x4.add(r1, f32x4.mul(k1, red))
+        g1 = f32x4.add(g1, f32x4.mul(k1, green))
+        b1 = f32x4.add(b1, f32x4.mul(k1, blue))
+        w1 = f32x4.add(w1, k1)
+        s1 = f32x4.add(s1, f32x4.mul(k1, ll))
+      }
+      let alpha: f32 = 1
+      if (!opaque) {
+        const place = alphas + (<usize>((y + r) * columns + x + r) << 2)
+        let sum: f32 = 0
+        for (let t = row + 16; t < end; t += TAP) sum += load<f32>(place + <usize>((load<i32>(t, 4) * columns + load<i32>(t)) << 2))
+        alpha = sum / <f32>load<i32>(row)
+      }
+      const t0 = calm(r0, g0, b0, w0, s0, power)
+      const t1 = calm(r1, g1, b1, w1, s1, power)
+      const inverse: f32 = 1 / (sumOf(t0) + sumOf(t1))
+      const i0 = f32x4.div(t0, f32x4.pmax(w0, f32x4.splat(1e-12)))
+      const i1 = f32x4.div(t1, f32x4.pmax(w1, f32x4.splat(1e-12)))
+      const mean = f32x4(
+        (sumOf(f32x4.mul(i0, r0)) + sumOf(f32x4.mul(i1, r1))) * inverse,
+        (sumOf(f32x4.mul(i0, g0)) + sumOf(f32x4.mul(i1, g1))) * inverse,
+        (sumOf(f32x4.mul(i0, b0)) + sumOf(f32x4.mul(i1, b1))) * inverse,
+        alpha,
+      )
+      storePixel(dst + (<usize>x << 3), opaque ? mean : unpremultiply(mean))
+    }
+    flow += flowStride
+    dst += dstStride
+  }
+}
+
+/** The number of the ellipse for a direction (cos, sin) and an anisotropy 0…1: the nearest direction, on a diamond whose corners are evened out. */
+// @ts-ignore: decorator
+@inline
+function ellipseOf(cos: f32, sin: f32, anisotropy: f32): i32 {
+  if (sin < 0) {
+    cos = -cos
+    sin = -sin
+  }
+  // the angle over half a turn by a fit of atan within 0.2°
+  const ax = abs<f32>(cos)
+  const low = min<f32>(ax, sin)
+  const high = max<f32>(max<f32>(ax, sin), 1e-12)
+  const q = low / high
+  let angle = q * (0.336 - 0.085 * q)
+  if (sin > ax) angle = 0.5 - angle
+  if (cos < 0) angle = 1 - angle
+  const turn = <i32>(angle * <f32>TURNS + 0.5) % TURNS
+  const length = <i32>(min<f32>(1, anisotropy) * <f32>(LENGTHS - 1) + 0.5)
+  return length * TURNS + turn
+}
+
+// @ts-ignore: decorator
+@inline
+function sumOf(v: v128): f32 {
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3)
+}
+
+/** Weights of four sectors: 1 / (1 + (255² · variance)^power), power 1, 2 or 4 for 1, 2 and 3. */
+// @ts-ignore: decorator
+@inline
+function calm(r: v128, g: v128, b: v128, w: v128, s: v128, power: i32): v128 {
+  const inverse = f32x4.div(f32x4.splat(1), f32x4.pmax(w, f32x4.splat(1e-12)))
+  const l = f32x4.mul(
+    f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2126)), f32x4.mul(g, f32x4.splat(0.7152))), f32x4.mul(b, f32x4.splat(0.0722))),
+    inverse,
+  )
+  const variance = f32x4.pmax(f32x4.splat(0), f32x4.sub(f32x4.mul(s, inverse), f32x4.mul(l, l)))
+  const v = f32x4.mul(variance, f32x4.splat(65025))
+  let p = v
+  if (power > 1) p = f32x4.mul(p, v)
+  if (power > 2) p = f32x4.mul(p, p)
+  return f32x4.div(f32x4.splat(1), f32x4.add(f32x4.splat(1), p))
+}

@@ -1,0 +1,82 @@
+import { grow } from '../../engine/region.ts'
+import { defineStep } from '../contract.ts'
+import { choice, length, percent, tone } from '../params.ts'
+import { byRows, rowsOfCall } from '../picture.ts'
+import { guidedInto, guidedNeeds } from './guided.ts'
+
+/** Beyond this radius a true bilateral filter takes too long for a hand to wait for. */
+const FAR = 12
+const radiusOf = (reach: number) => Math.max(1, Math.min(FAR, Math.round(reach)))
+
+/** Weights by nearness of a disc of radius r: a Gaussian whose deviation is half the radius. */
+export function nearness(r: number, exp: (x: number) => number): Float32Array {
+  const n = 2 * r + 1
+  return Float32Array.from({ length: n * n }, (_, i) => {
+    const [x, y] = [(i % n) - r, Math.floor(i / n) - r]
+    const d = x * x + y * y
+    return d <= r * r + r ? exp((-2 * d) / (r * r)) : 0
+  })
+}
+
+export const edgeSmooth = defineStep({
+  id: 'edge-smooth',
+  version: 1,
+  title: 'Edge-keeping smooth',
+  group: 'smooth',
+  kind: 'neighbourhood',
+  help: 'Melts skin, noise and small texture and keeps the edges of forms.',
+  method:
+    'Bilateral filter, true (Tomasi and Manduchi 1998), up to 12 pixels of reach; or guided filter (He, Sun and Tang 2013), of any reach, softer where many edges meet',
+  params: {
+    way: choice({
+      title: 'Way',
+      default: 'bilateral',
+      options: [
+        { value: 'bilateral', title: 'Crisp (bilateral)' },
+        { value: 'guided', title: 'Soft and wide (guided)' },
+      ],
+      help: 'Crisp keeps edges sharpest and reaches 12 pixels; soft and wide reaches as far as wanted.',
+    }),
+    reach: length({ title: 'Reach', default: percent(0.25), min: 1, max: 300, feel: 'log', help: 'How far around it looks for tones of its kind.' }),
+    tolerance: tone({
+      title: 'Tolerance',
+      default: 24,
+      min: 1,
+      max: 120,
+      help: 'Tones that differ less than this melt together; a few times the photo’s noise.',
+    }),
+  },
+  sample: { reach: percent(0.4), tolerance: 36 },
+  coarsest: ({ way, reach }) => (way === 'bilateral' ? Math.max(0, Math.floor(Math.log2(Math.min(reach, FAR) / 4))) : 3),
+  fidelity: { half: 0.93, why: 'the noise that a mean of four pixels has lost already lets tones melt that at full size keep apart' },
+  needs: (region, { way, reach }) => (way === 'bilateral' ? grow(region, radiusOf(reach)) : guidedNeeds(region, reach)),
+  run: async ({ input, output, kernels, pause }, { way, reach, tolerance }) => {
+    const sigma = tolerance / 255
+    if (way === 'guided') {
+      guidedInto(kernels, input, output, reach, sigma * sigma)
+      return
+    }
+    const r = radiusOf(reach)
+    const weights = nearness(r, kernels.raw.exp)
+    const near = kernels.allocator.alloc(weights.byteLength)
+    try {
+      kernels.f32(near, weights.length).set(weights)
+      const { w } = output.region
+      await byRows(output.region, rowsOfCall(w, 4 * r * r), pause, (y, rows) =>
+        kernels.raw.bilateral(
+          input.ptr + y * input.stride,
+          input.stride,
+          output.ptr + y * output.stride,
+          output.stride,
+          w,
+          rows,
+          r,
+          near,
+          1 / (2 * sigma * sigma),
+        ),
+      )
+    } finally {
+      kernels.allocator.free(near)
+    }
+  },
+})

@@ -1,0 +1,106 @@
+import { grow, type Region } from '../../engine/region.ts'
+import { defineStep } from '../contract.ts'
+import { flowInto, flowNeeds } from '../line/flow.ts'
+import { choice, length, percent, share } from '../params.ts'
+import { addressOf, byRows, rowsOfCall } from '../picture.ts'
+import { tableIn } from '../table-cache.ts'
+
+/** Half the side of the squares, or of the longest ellipse, in pixels of the level. */
+const squareOf = (reach: number) => Math.max(1, Math.min(60, Math.round(reach)))
+const FARTHEST = 20
+/** Half axes of the ellipse's circle, and of the longest ellipse. */
+const radiusOf = (reach: number) => Math.max(1.5, Math.min(FARTHEST / 1.6, reach))
+const longestOf = (reach: number, stretch: number) => Math.ceil(Math.min(FARTHEST, radiusOf(reach) * (1 + stretch)))
+/** How far around the directions of the forms are averaged, in reaches. */
+const STEADY = 0.7
+
+const ellipseNeeds = (region: Region, reach: number, stretch: number) => grow(region, longestOf(reach, stretch))
+
+export const kuwahara = defineStep({
+  id: 'kuwahara',
+  version: 1,
+  title: 'Kuwahara',
+  group: 'smooth',
+  kind: 'neighbourhood',
+  help: 'Flattens the picture into small even patches with crisp edges, as paint laid by a flat brush.',
+  method:
+    'Squares: Kuwahara et al. 1976. Along the forms: anisotropic Kuwahara filter with polynomial weighting functions (Kyprianidis, Semmo, Kang and Döllner 2010) over a smoothed structure tensor',
+  params: {
+    patches: choice({
+      title: 'Patches',
+      default: 'along',
+      options: [
+        { value: 'along', title: 'Along the forms' },
+        { value: 'squares', title: 'Squares' },
+      ],
+      help: 'Along the forms they are ellipses that lie as hair, cloth and contours do; squares are the plain old way.',
+    }),
+    reach: length({ title: 'Patch', default: percent(0.3), min: 1, max: 60, feel: 'log', help: 'How large a patch is; along the forms 12 pixels at most.' }),
+    stretch: share({
+      title: 'Length of patches',
+      default: 0.7,
+      when: { param: 'patches', is: ['along'] },
+      help: 'How much longer than wide they become where the direction is clear.',
+    }),
+    crispness: choice({
+      title: 'Edges',
+      default: 'crisp',
+      when: { param: 'patches', is: ['along'] },
+      options: [
+        { value: 'soft', title: 'Soft' },
+        { value: 'crisp', title: 'Crisp' },
+        { value: 'hard', title: 'Hard' },
+      ],
+      help: 'How sharply one patch ends at the next.',
+    }),
+  },
+  sample: { reach: percent(0.45) },
+  // which patch varies least is decided pixel by pixel
+  coarsest: () => 0,
+  needs: (region, { patches, reach, stretch }) =>
+    patches === 'squares' ? grow(region, squareOf(reach)) : flowNeeds(ellipseNeeds(region, reach, stretch), Math.max(1, reach * STEADY)),
+  run: async ({ input, output, kernels, pause }, { patches, reach, stretch, crispness }) => {
+    const { raw } = kernels
+    const { w, h } = output.region
+    if (patches === 'squares') {
+      raw.kuwahara(input.ptr, input.stride, output.ptr, output.stride, w, h, squareOf(reach))
+      return
+    }
+    const r = longestOf(reach, stretch)
+    const radius = radiusOf(reach)
+    const flow = kernels.allocator.alloc(w * h * 16)
+    try {
+      await flowInto(kernels, input, flow, output.region, Math.max(1, reach * STEADY), pause)
+      const most = Math.ceil(3.4 * radius * radius + 8 * radius + 16)
+      const table = tableIn(kernels, `ellipses ${r} ${radius} ${stretch}`, () => {
+        const floats = 512 * (most * 12 + 4)
+        return kernels.scratch(floats * 4, (at) => {
+          // ζ and η of the paper's section 3.2 for sectors that overlap by a third
+          const zeta = 2 / r
+          raw.kuwaharaTaps(at, most, r, radius, stretch, zeta, (zeta + 0.38) / 0.8)
+          return kernels.f32(at, floats).slice()
+        })
+      })
+      const from = addressOf(input, ellipseNeeds(output.region, reach, stretch))
+      const power = crispness === 'soft' ? 1 : crispness === 'crisp' ? 2 : 3
+      await byRows(output.region, rowsOfCall(w, 30 * radius * radius), pause, (y, rows) =>
+        raw.kuwaharaAlong(
+          from + y * input.stride,
+          input.stride,
+          flow + y * w * 16,
+          w * 16,
+          output.ptr + y * output.stride,
+          output.stride,
+          w,
+          rows,
+          r,
+          table,
+          most,
+          power,
+        ),
+      )
+    } finally {
+      kernels.allocator.free(flow)
+    }
+  },
+})
