@@ -8,6 +8,8 @@ import { mapToPalette } from './colour/map-to-palette.ts'
 import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
+import { contours } from './line/contours.ts'
+import { inkLines } from './line/ink-lines.ts'
 import { addGrain } from './smooth/add-grain.ts'
 import { boxBlur } from './smooth/box-blur.ts'
 import { edgeSmooth } from './smooth/edge-smooth.ts'
@@ -56,6 +58,8 @@ export const steps: readonly AnyStep[] = [
   unsharpMask,
   sharpen,
   addGrain,
+  contours,
+  inkLines,
   paperTooth,
 ]
 

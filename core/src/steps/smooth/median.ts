@@ -17,7 +17,7 @@ export const median = defineStep({
     radius: length({ title: 'Radius', default: percent(0.15), min: 0.5, max: 90, feel: 'log', help: 'Specks smaller than this vanish.' }),
   },
   sample: { radius: percent(0.4) },
-  coarsest: ({ radius }) => Math.max(0, Math.floor(Math.log2(radius / 8))),
+  coarsest: ({ radius }) => Math.min(1, Math.max(0, Math.floor(Math.log2(radius / 8)))),
   fidelity: { half: 0.92, why: 'the median of means of four pixels is not the mean of four medians' },
   needs: (region, { radius }) => grow(region, radiusOf(radius)),
   run: async ({ input, output, kernels, pause }, { radius }) => {
