@@ -27,10 +27,11 @@ export { grain } from './grain'
 export { kuwahara, kuwaharaTaps, kuwaharaAlong } from './kuwahara'
 export { flowOf, lumaPlane, dogAcross, alongFlow, inkBelow } from './flow'
 export { gradientLength, darkSide, crests, linkCrests, inkCrests, edgeRose } from './edges'
+export { strokes, lumaThrough, inkOnPaper } from './strokes'
 export { warp } from './warp'
 export { toneMode } from './mode'
 export { tooth } from './tooth'
-export { exp, log, pow, sin, cos } from './maths'
+export { exp, log, pow, sin, cos, atan2 } from './maths'
 
 /** First byte of memory that belongs to the caller. */
 export function heapBase(): usize {

@@ -14,3 +14,6 @@ export function sin(x: f64): f64 {
 export function cos(x: f64): f64 {
   return Math.cos(x)
 }
+export function atan2(y: f64, x: f64): f64 {
+  return Math.atan2(y, x)
+}

@@ -9,6 +9,7 @@ import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
 import { contours } from './line/contours.ts'
+import { hatching } from './line/hatching.ts'
 import { inkLines } from './line/ink-lines.ts'
 import { addGrain } from './smooth/add-grain.ts'
 import { boxBlur } from './smooth/box-blur.ts'
@@ -60,6 +61,7 @@ export const steps: readonly AnyStep[] = [
   addGrain,
   contours,
   inkLines,
+  hatching,
   paperTooth,
 ]
 

@@ -108,7 +108,7 @@ export const blackWhite = defineStep({
     }
     // the colours are still needed when the grey is there, so it is made apart where both would lie in one place
     const table = tableIn(kernels, `grey by hue ${byHue.join()}`, () =>
-      Float32Array.from({ length: HUE_ENTRIES }, (_, i) => kernels.raw.pow(2, 1.6 * valueAtHue(byHue, hueOfEntry(i)))),
+      Float32Array.from({ length: HUE_ENTRIES }, (_, i) => kernels.raw.pow(2, 1.6 * valueAtHue(byHue, hueOfEntry(i, kernels.raw.atan2)))),
     )
     kernels.scratch(w * h * 8, (apart) => {
       grey(apart, w * 8)

@@ -26,7 +26,7 @@ export function shiftHues(kernels: Kernels, input: Pic, output: Pic, name: strin
   const table = tableIn(kernels, `hues ${name}`, () => {
     const t = new Float32Array(HUE_ENTRIES * 4)
     for (let i = 0; i < HUE_ENTRIES; i++) {
-      const { turn, gain, light } = atHue(hueOfEntry(i))
+      const { turn, gain, light } = atHue(hueOfEntry(i, kernels.raw.atan2))
       const angle = (turn * Math.PI) / 180
       t.set([gain * cos(angle), gain * sin(angle), light, 0], i * 4)
     }

@@ -3,21 +3,14 @@ import { HUE_ANGLES } from '../params.ts'
 /** Entries of a table by hue, as the kernels index it: an angle measured on a diamond from −b over +a. */
 export const HUE_ENTRIES = 4096
 
-/** The OKLab hue, degrees 0…360, in the middle of an entry. */
-export function hueOfEntry(i: number): number {
+/** The OKLab hue, degrees 0…360, in the middle of an entry; the arctangent is the kernel module's. */
+export function hueOfEntry(i: number, atan2: (y: number, x: number) => number): number {
   const turn = ((i + 0.5) / HUE_ENTRIES) * 4
   // 0…2: a ≥ 0, b from −1 to 1; 2…4: a < 0, b from 1 to −1
   const b = turn < 2 ? turn - 1 : 3 - turn
   const a = (1 - Math.abs(b)) * (turn < 2 ? 1 : -1)
-  const h = (Math.atan2(b, a) * 180) / Math.PI
+  const h = (atan2(b, a) * 180) / Math.PI
   return (h + 360) % 360
-}
-
-/** The entry a hue in degrees falls into. */
-export function entryOfHue(degrees: number): number {
-  const [a, b] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
-  const t = b / (Math.abs(a) + Math.abs(b))
-  return Math.min(HUE_ENTRIES - 1, Math.floor((a >= 0 ? 1 + t : 3 - t) * 1024))
 }
 
 /**
