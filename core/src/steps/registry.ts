@@ -11,6 +11,9 @@ import type { AnyStep } from './contract.ts'
 import { contours } from './line/contours.ts'
 import { hatching } from './line/hatching.ts'
 import { inkLines } from './line/ink-lines.ts'
+import { oilDaub } from './paint/oil-daub.ts'
+import { dither } from './print/dither.ts'
+import { halftone } from './print/halftone.ts'
 import { addGrain } from './smooth/add-grain.ts'
 import { boxBlur } from './smooth/box-blur.ts'
 import { edgeSmooth } from './smooth/edge-smooth.ts'
@@ -21,6 +24,8 @@ import { motionBlur } from './smooth/motion-blur.ts'
 import { sharpen } from './smooth/sharpen.ts'
 import { unsharpMask } from './smooth/unsharp-mask.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
+import { surfaceRelief } from './surface/surface-relief.ts'
+import { pixelBlocks } from './tile/pixel-blocks.ts'
 import { brightnessContrast } from './tone/brightness-contrast.ts'
 import { curves } from './tone/curves.ts'
 import { equaliseLocally } from './tone/equalise-locally.ts'
@@ -30,6 +35,7 @@ import { levels } from './tone/levels.ts'
 import { posterize } from './tone/posterize.ts'
 import { shadowsHighlights } from './tone/shadows-highlights.ts'
 import { threshold } from './tone/threshold.ts'
+import { vignette } from './tone/vignette.ts'
 
 /** Every step there is, in the order in which the picker shows them within their group. */
 export const steps: readonly AnyStep[] = [
@@ -42,6 +48,7 @@ export const steps: readonly AnyStep[] = [
   threshold,
   posterize,
   invert,
+  vignette,
   blackWhite,
   hueSaturation,
   vibrance,
@@ -62,6 +69,11 @@ export const steps: readonly AnyStep[] = [
   contours,
   inkLines,
   hatching,
+  oilDaub,
+  halftone,
+  dither,
+  pixelBlocks,
+  surfaceRelief,
   paperTooth,
 ]
 

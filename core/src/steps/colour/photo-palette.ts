@@ -6,6 +6,9 @@ import type { Analysis } from '../contract.ts'
 /** Points that a palette is found from. */
 const POINTS = 12000
 
+/** How much a difference of lightness counts against one of hue and chroma. */
+const LIGHTNESS = 0.45
+
 /** Colours of a picture, every so many pixels in each direction, in OKLab; clear pixels are left out. */
 export function sampleOklab({ input, kernels }: Pick<Analysis, 'input' | 'kernels'>): Triple[] {
   const { w, h } = input.region
@@ -26,6 +29,8 @@ export function sampleOklab({ input, kernels }: Pick<Analysis, 'input' | 'kernel
 export function paletteOf(work: Pick<Analysis, 'input' | 'kernels'>, n: number, by: 'k-means' | 'median-cut'): string[] {
   const points = sampleOklab(work)
   if (points.length === 0) return ['#000000']
-  const found = by === 'k-means' ? kMeans(points, n) : medianCut(points, n)
+  // lightness counts for less: a painter would rather lack a grey than the one red
+  const near = points.map(([l, a, b]): Triple => [l * LIGHTNESS, a, b])
+  const found = (by === 'k-means' ? kMeans(near, n) : medianCut(near, n)).map(([l, a, b]): Triple => [l / LIGHTNESS, a, b])
   return [...new Set(found.sort((a, b) => a[0] - b[0]).map((lab) => hexOfRgb(rgbOfOklab(lab, work.kernels.raw.pow))))]
 }
