@@ -61,6 +61,15 @@ export function labOfRgb(rgb: Triple, pow: Pow): Triple {
   return [116 * y - 16, 500 * (x - y), 200 * (y - z)]
 }
 
+/** Display-encoded sRGB of CIE 1976 L*a*b* under D65; may lie outside 0…1. */
+export function rgbOfLab([light, a, b]: Triple, pow: Pow): Triple {
+  const back = (f: number) => (f > 6 / 29 ? f * f * f : ((f - 4 / 29) * 108) / 841)
+  const fy = (light + 16) / 116
+  const [x, y, z] = [back(fy + a / 500), back(fy), back(fy - b / 200)]
+  const linear = [3.0799327 * x - 1.5371515 * y - 0.5427813 * z, -0.9212353 * x + 1.8760108 * y + 0.0452245 * z, 0.052891 * x - 0.2040259 * y + 1.151135 * z]
+  return linear.map((v) => (v < 0 ? -linearToSrgb(-v, pow) : linearToSrgb(v, pow))) as Triple
+}
+
 /** A 16-bit RGBA pixel of display-encoded values 0…1, as the kernels hold it. */
 export function pixelOf(rgb: readonly number[], alpha = 1): bigint {
   const code = (v: number) => BigInt(Math.floor(Math.min(1, Math.max(0, v)) * 65535 + 0.5))

@@ -32,7 +32,7 @@ interface Lent extends Pic {
   done: () => void
 }
 
-type StepNode = Node & { kind: 'step' }
+export type StepNode = Node & { kind: 'step' }
 
 /** Facts and plans that are remembered. */
 const MADE = 64
@@ -123,6 +123,23 @@ export class Engine {
       }
       throw error
     }
+  }
+
+  /** What a step found out about its input, and what it has to show of it. Errors as withRegion. */
+  async known(node: StepNode, signal: Signal = { cancelled: false }): Promise<{ facts: unknown; shown: unknown }> {
+    const task = this.line.then(async () => {
+      this.grid = viewGrid
+      this.signal = signal
+      this.quick = false
+      const { inspect } = node.def
+      const level = analysisLevel(node.input.extent)
+      const shown = inspect
+        ? await this.onceFor(`${node.key}/shown`, node.input, level, (work) => inspect(work, levelParams(node.def, node.params, level) as never))
+        : undefined
+      return { facts: await this.factsOf(node), shown }
+    })
+    this.line = task.catch(() => undefined)
+    return task
   }
 
   /** Gives back all that is kept and not in use. */

@@ -1,7 +1,9 @@
+import { locate } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../errors.ts'
 import { stripGrid, stripRows, viewGrid, type Engine, type Grid, type Signal } from './engine.ts'
 import { GraphCompiler, type Node, type Target } from './graph.ts'
+import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
 import { atLevel, intersect, isEmpty, type Region } from './region.ts'
 
 /** What a page may ask of an engine worker. */
@@ -22,7 +24,22 @@ export type ToEngine =
    * the look spot at full size. `artwork` where it is not the one on the bench.
    */
   | { type: 'picture'; id: number; artwork?: Artwork; target: Target; side: number; spot?: { w: number; h: number } }
+  /**
+   * What is known of a step: the tones of its input and of its result, what it found out, what it has to show. A newer request drops an
+   * older one.
+   */
+  | { type: 'measure'; id: number; layer: string; step: string }
   | { type: 'cancel'; id: number }
+
+/** What is known of a step at the parameters it has. */
+export interface Measured {
+  before: Histogram
+  after: Histogram
+  /** What its `analyse` found, where it has one. */
+  facts: unknown
+  /** What its `inspect` has to show, where it has one. */
+  shown: unknown
+}
 
 export type FromEngine =
   | { type: 'ready' }
@@ -30,6 +47,7 @@ export type FromEngine =
   | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number }
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
+  | { type: 'measured'; id: number; found: Measured }
   | { type: 'failed'; id: number; code: string; message: string }
 
 interface Job {
@@ -72,6 +90,12 @@ export class EngineHost {
         const run = m.type === 'view' ? () => this.view(m, signal) : () => this.settle(m, signal)
         // settling waits until nothing else does
         ;(m.type === 'view' ? this.views : this.settling).push({ id: m.id, slot: m.slot, signal, run })
+        break
+      }
+      case 'measure': {
+        const signal = { cancelled: false }
+        this.views = this.views.filter((j) => j.slot !== MEASURING)
+        this.views.push({ id: m.id, slot: MEASURING, signal, run: () => this.measure(m, signal) })
         break
       }
       case 'picture': {
@@ -151,6 +175,29 @@ export class EngineHost {
     }
   }
 
+  private async measure(m: ToEngine & { type: 'measure' }, signal: Signal): Promise<void> {
+    if (!this.artwork) throw new QuillError('artwork-invalid', 'No artwork is open.')
+    const { layer } = locate(this.artwork.layers, m.layer)
+    const at = layer.chain.findIndex((s) => s.id === m.step)
+    const target = (steps: number): Target => ({ type: 'chain', layer: m.layer, steps })
+    const [input, result] = [this.compile(target(at)), this.compile(target(at + 1))]
+    const { kernels } = this.engine
+    const tones = (node: Node) => {
+      let level = 0
+      while (Math.max(node.extent.w, node.extent.h) / 2 ** level > MEASURED_SIDE) level++
+      return this.engine.withRegion(node, level, atLevel(node.extent, level), (pic) => histogramOf({ input: pic, kernels }), {
+        signal,
+        quick: true,
+        alone: true,
+      })
+    }
+    const before = await tones(input)
+    const after = result === input ? before : await tones(result)
+    const step = result.kind === 'replace' ? result.result : result
+    const known = step.kind === 'step' && step !== input ? await this.engine.known(step, signal) : { facts: undefined, shown: undefined }
+    this.post({ type: 'measured', id: m.id, found: { before, after, ...known } }, [])
+  }
+
   private async picture(m: ToEngine & { type: 'picture' }, signal: Signal): Promise<void> {
     const artwork = m.artwork ?? this.artwork
     const node = this.compile(m.target, m.artwork)
@@ -187,6 +234,11 @@ export class EngineHost {
     )
   }
 }
+
+/** The queue's place for measuring; views have names of their own. */
+const MEASURING = 'measuring'
+/** Long side of the picture that tones are counted on, at most. */
+const MEASURED_SIDE = 512
 
 /** Side of a block that settles at once, in full-size pixels: about as long as a tile takes. */
 const SETTLE_SIDE = 1024

@@ -99,6 +99,8 @@ interface Declared<P extends ParamSpecs, F> {
    * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
    */
   analyse?: (work: Analysis, params: LevelParams<P>) => F
+  /** Something about its input that its controls show and its picture does not go by. */
+  inspect?: (work: Analysis, params: LevelParams<P>) => unknown
 }
 
 /** One table for all channels, or one each for R, G and B. Entries are 16-bit codes. */

@@ -1,7 +1,7 @@
 import { ActionIcon, Button, Group, Loader, Modal, Stack, Table, Text, TextInput, Tooltip } from '@mantine/core'
-import { loadArtwork, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
+import { loadArtwork, locate, perform, stepById, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
-import { memo, useCallback, useDeferredValue, useEffect, useRef, useState } from 'react'
+import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { EngineClient } from '../engine/client.ts'
@@ -16,7 +16,10 @@ import { forget, leftBehind, nameTab, Outbox } from './outbox.ts'
 import { PictureView } from './PictureView.tsx'
 import { ProcessSheet } from './ProcessSheet.tsx'
 import { RenderDialog } from './RenderDialog.tsx'
-import { close, command, open, redone, refusalTold, saveState, undone, type SaveState } from './slice.ts'
+import { copySteps, pasting } from './clipboard.ts'
+import { DropperContext, type Dropper } from './dropper.ts'
+import { ProofSheet } from './ProofSheet.tsx'
+import { choose, close, command, open, peek, redone, refusalTold, saveState, undone, type SaveState } from './slice.ts'
 import { TuningColumn } from './TuningColumn.tsx'
 
 const tab = nameTab()
@@ -43,6 +46,11 @@ const SHORTCUTS: [string, string][] = [
   ['Alt ↑ / ↓', 'Move the chosen layer'],
   ['Delete', 'Delete the chosen proof or layer'],
   ['A', 'Add a step'],
+  ['Ctrl C / Ctrl V', 'Copy the chosen step or chain; put it in after the chosen proof'],
+  ['E (hold)', 'The artwork without the chosen step'],
+  ['D (hold)', 'The chosen step alone'],
+  ['V', 'Values only'],
+  ['M / R', 'Mirror the view, turn it'],
   ['?', 'This list'],
 ]
 
@@ -217,6 +225,22 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
   useEffect(() => feed.set(artwork), [feed, artwork])
   const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
   const [rendering, setRendering] = useState(false)
+  const choice = useApp((s) => s.bench.choice)
+  const peeking = useApp((s) => s.bench.peek)
+  const sheetOf = useApp((s) => s.bench.proofSheet)
+  const peeked = useMemo(() => (peeking && choice?.type === 'step' ? peekAt(artwork, choice, peeking) : null), [artwork, choice, peeking])
+  const [taking, setTaking] = useState<{ take: (hex: string) => void } | null>(null)
+  const dropper = useMemo<Dropper>(
+    () => ({
+      asked: taking !== null,
+      ask: (take) => setTaking({ take }),
+      answer: (hex) => {
+        setTaking(null)
+        if (hex) taking?.take(hex)
+      },
+    }),
+    [taking],
+  )
   useEffect(() => {
     if (!refusal) return
     tellTrouble(refusal)
@@ -224,19 +248,39 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
   }, [refusal, act])
   return (
     <FeedContext.Provider value={feed}>
-      <div className="page">
-        <Head title={artwork.title} save={save} onRender={setRendering} />
-        <main className="bench">
-          <div className="stage">
-            <PictureView artwork={tried ?? artwork} target={hold?.target ?? WHOLE} note={hold?.note ?? (tried ? 'Trying; click keeps it' : null)} />
-            <ProcessSheet artwork={late} onHold={setHold} />
-          </div>
-          <TuningColumn artwork={artwork} />
-        </main>
-        {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
-      </div>
+      <DropperContext.Provider value={dropper}>
+        <div className="page">
+          <Head title={artwork.title} save={save} onRender={setRendering} />
+          <main className="bench">
+            <div className="stage">
+              <PictureView
+                artwork={peeked?.artwork ?? tried ?? artwork}
+                target={hold?.target ?? peeked?.target ?? WHOLE}
+                note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : null)}
+              />
+              <ProcessSheet artwork={late} onHold={setHold} />
+            </div>
+            <TuningColumn artwork={artwork} />
+            {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
+          </main>
+          {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
+        </div>
+      </DropperContext.Provider>
     </FeedContext.Provider>
   )
+}
+
+/** The artwork without a step, or a step alone on its layer's source. */
+function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: string }, what: 'without' | 'alone') {
+  const { layer } = locate(artwork.layers, id)
+  const use = layer.chain.find((s) => s.id === step)
+  if (!use) return null
+  const { title } = stepById(use.step)
+  if (what === 'without')
+    return { artwork: perform(artwork, { type: 'set-step', layer: id, step, on: false }).artwork, target: WHOLE, note: `Without ${title}` }
+  let alone = artwork
+  for (const s of layer.chain) if (s.id !== step && s.on) alone = perform(alone, { type: 'set-step', layer: id, step: s.id, on: false }).artwork
+  return { artwork: alone, target: { type: 'chain', layer: id, steps: layer.chain.length } as Target, note: `${title} alone` }
 }
 
 /** Title, save state, undo and redo, render: by themselves, so that a drag does not draw them again. */
@@ -265,6 +309,41 @@ const Head = memo(function Head({ title: given, save, onRender }: { title: strin
     const layers = history?.artwork.layers ?? []
     const layer = choice && choice.type !== 'recipe' ? layers.find((l) => l.id === choice.layer) : layers.at(-1)
     if (layer) act({ type: 'bench/openPicker', payload: { layer: layer.id, index: layer.chain.length } })
+  })
+  const held = (e: KeyboardEvent, what: 'without' | 'alone') => {
+    if (!e.repeat) act(peek(e.type === 'keydown' ? what : null))
+  }
+  useHotkeys('e', (e) => held(e, 'without'), { keydown: true, keyup: true })
+  useHotkeys('d', (e) => held(e, 'alone'), { keydown: true, keyup: true })
+  useEffect(() => {
+    // a key let go outside the window is not told
+    const release = () => act(peek(null))
+    window.addEventListener('blur', release)
+    return () => window.removeEventListener('blur', release)
+  }, [act])
+  const chosen = () => {
+    const { history, choice } = store.getState().bench
+    if (!history || !choice || choice.type === 'recipe') return null
+    const { layer } = locate(history.artwork.layers, choice.layer)
+    const at = choice.type === 'step' ? layer.chain.findIndex((s) => s.id === choice.step) : -1
+    return { layer, at }
+  }
+  useHotkeys('mod+c', () => {
+    // text that is marked is what is meant
+    if (window.getSelection()?.toString()) return
+    const now = chosen()
+    if (!now) return
+    const steps = now.at < 0 ? now.layer.chain : [now.layer.chain[now.at]!]
+    if (steps.length === 0) return
+    copySteps(steps)
+    tell(`${steps.length === 1 ? stepById(steps[0]!.step).title : `${steps.length} steps`} copied.`)
+  })
+  useHotkeys('mod+v', () => {
+    const now = chosen()
+    if (!now) return
+    const { commands, first } = pasting(now.layer.id, now.at < 0 ? now.layer.chain.length : now.at + 1)
+    for (const c of commands) act(command({ command: c, gesture: `paste-${first}` }))
+    if (first) act(choose({ type: 'step', layer: now.layer.id, step: first }))
   })
   const rename = () => {
     if (title.trim() && title !== given) act(command({ command: { type: 'set-title', title } }))

@@ -1,6 +1,8 @@
 import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './controls.tsx'
+import { useMeasured } from './measured.ts'
+import { tonePath } from './widgets/TonePath.tsx'
 
 const SIDE = 240
 const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
@@ -9,6 +11,7 @@ let drags = 0
 /** A tone curve: points are dragged, added by a click, removed with Delete, nudged with the arrow keys. */
 export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChange: OnChange<CurvePoint[]> }) {
   const svg = useRef<SVGSVGElement>(null)
+  const luma = useMeasured()?.before.luma
   const [at, setAt] = useState(0)
   const gesture = useRef('')
   const f = monotoneCubic(points)
@@ -49,6 +52,7 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
     <>
       <svg ref={svg} className="curve" viewBox={`-8 -8 ${SIDE + 16} ${SIDE + 16}`} role="group" aria-label="Tone curve" onPointerDown={add}>
         <rect className="ground" x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
+        {luma && <path d={tonePath(luma, SIDE, SIDE)} fill="var(--line)" opacity={0.6} pointerEvents="none" />}
         {[0.25, 0.5, 0.75].map((g) => (
           <path key={g} d={`M${g * SIDE} 0V${SIDE}M0 ${g * SIDE}H${SIDE}`} stroke="var(--line)" pointerEvents="none" />
         ))}

@@ -1,15 +1,26 @@
 import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import type { Artwork, Region, Target } from '@nimble-quill/core'
-import { IconArrowsHorizontal, IconArrowsVertical, IconEye, IconMinus, IconPlus, IconZoomScan } from '@tabler/icons-react'
+import { locate, stepById, type Artwork, type Layer, type Place, type Region, type Target } from '@nimble-quill/core'
+import {
+  IconArrowsHorizontal,
+  IconArrowsVertical,
+  IconContrast,
+  IconEye,
+  IconFlipVertical,
+  IconMinus,
+  IconPlus,
+  IconRotateClockwise,
+  IconZoomScan,
+} from '@tabler/icons-react'
 import { memo, useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
+import { useDropper } from './dropper.ts'
 import { useEngine } from './engine-context.ts'
 import { Mosaics } from './mosaic.ts'
 import { command } from './slice.ts'
-import { fitted, levelFor, origin, panned, visible, zoomedAt, type Viewport } from './viewport.ts'
+import { fitted, levelFor, origin, panned, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 
 const PHOTO: Target = { type: 'photo' }
 
@@ -42,6 +53,8 @@ interface ToolsProps {
 const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe }: ToolsProps) {
   const act = useAct()
   const surround = useApp((s) => s.prefs.surround)
+  const { values, mirrored, turned } = useApp((s) => s.prefs)
+  const toggle = (on: boolean) => ({ 'aria-pressed': on, variant: on ? 'light' : 'subtle', color: on ? 'petrol' : 'gray' })
   return (
     <div className="tools" role="toolbar" aria-label="Picture">
       <Tooltip label="Whole sheet (0)">
@@ -92,6 +105,22 @@ const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZ
           {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
         </ActionIcon>
       </Tooltip>
+      <span className="sep" />
+      <Tooltip label="Values only: the picture in greys (V)">
+        <ActionIcon aria-label="Values only" {...toggle(values)} onClick={() => act(setPrefs({ values: !values }))}>
+          <IconContrast size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Mirror the view; the artwork stays (M)">
+        <ActionIcon aria-label="Mirror the view" {...toggle(mirrored)} onClick={() => act(setPrefs({ mirrored: !mirrored }))}>
+          <IconFlipVertical size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Turn the view; the artwork stays (R)">
+        <ActionIcon aria-label="Turn the view" {...toggle(turned !== 0)} onClick={() => act(setPrefs({ turned: ((turned + 90) % 360) as 0 }))}>
+          <IconRotateClockwise size={17} />
+        </ActionIcon>
+      </Tooltip>
       <span style={{ flex: 1 }} />
       <SegmentedControl
         size="xs"
@@ -122,7 +151,12 @@ export function PictureView({ artwork, target, note }: Props) {
   const easel = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const ratio = window.devicePixelRatio || 1
-  const size = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
+  const { values, mirrored, turned } = useApp((s) => s.prefs)
+  const dropper = useDropper()
+  const screen = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
+  // the view's own upright plane; only what is drawn and pointed at is turned
+  const turn = turning(screen, turned, mirrored)
+  const { size } = turn
   const sheet = artwork.sheet as Region
   const [view, setView] = useState<Viewport | null>(null)
   const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0, settled: 0 })
@@ -148,13 +182,14 @@ export function PictureView({ artwork, target, note }: Props) {
     frame.current = requestAnimationFrame(() => {
       const element = canvas.current
       if (!element) return
-      if (element.width !== size.w || element.height !== size.h) {
-        element.width = size.w
-        element.height = size.h
+      if (element.width !== screen.w || element.height !== screen.h) {
+        element.width = screen.w
+        element.height = screen.h
       }
       const context = element.getContext('2d')!
       context.setTransform(1, 0, 0, 1, 0, 0)
-      context.clearRect(0, 0, size.w, size.h)
+      context.clearRect(0, 0, screen.w, screen.h)
+      context.setTransform(...turn.matrix)
       const x = at.x + sheet.x * now.scale
       const y = at.y + sheet.y * now.scale
       const w = sheet.w * now.scale
@@ -173,7 +208,8 @@ export function PictureView({ artwork, target, note }: Props) {
       if (!held && wipe === 'upright') laid(photo.current, x, y, Math.round(w * wipeAt), h)
       if (!held && wipe === 'level') laid(photo.current, x, y, w, Math.round(h * wipeAt))
     })
-  }, [size.w, size.h, at.x, at.y, now.scale, sheet, held, wipe, wipeAt, calm])
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [screen.w, screen.h, turned, mirrored, at.x, at.y, now.scale, sheet, held, wipe, wipeAt, calm])
   const repaint = useRef(paint)
   repaint.current = paint
 
@@ -201,7 +237,12 @@ export function PictureView({ artwork, target, note }: Props) {
         const last = m.level === level
         setStage({ stage: last ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0 })
         setTrouble(null)
-        if (last && level > 0) resting = setTimeout(() => engine.settle('main', target, region, level, listener), REST)
+        if (last && level > 0)
+          resting = setTimeout(() => {
+            // small pictures may have told of another one meanwhile
+            engine.setArtwork(artwork)
+            engine.settle('main', target, region, level, listener)
+          }, REST)
       },
       onSettled: (settled: number) => setStage({ stage: 'fine', level, settled }),
       onFail: (_: string, message: string) => setTrouble(message),
@@ -230,15 +271,22 @@ export function PictureView({ artwork, target, note }: Props) {
     [size.w, size.h],
   )
 
+  /** Where on the view's plane a pointer is. */
+  const pointed = useRef<(e: { clientX: number; clientY: number }) => { x: number; y: number }>(() => ({ x: 0, y: 0 }))
+  pointed.current = (e) => {
+    const box = easel.current!.getBoundingClientRect()
+    return turn.back((e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
+  }
+
   // the wheel zooms at the pointer; registered by hand because it must be able to stop the page from scrolling
   useEffect(() => {
     const element = easel.current
     if (!element) return
     const wheel = (e: WheelEvent) => {
       e.preventDefault()
-      const box = element.getBoundingClientRect()
       const step = e.deltaMode === 1 ? e.deltaY * 16 : e.deltaY
-      zoomTo(current.current.scale * 2 ** (-step / (e.ctrlKey ? 120 : 320)), (e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
+      const p = pointed.current(e)
+      zoomTo(current.current.scale * 2 ** (-step / (e.ctrlKey ? 120 : 320)), p.x, p.y)
     }
     element.addEventListener('wheel', wheel, { passive: false })
     return () => element.removeEventListener('wheel', wheel)
@@ -247,25 +295,36 @@ export function PictureView({ artwork, target, note }: Props) {
   // one pointer drags, two pinch
   const pointers = useRef(new Map<number, { x: number; y: number }>())
   const down = (e: PointerEvent) => {
-    pointers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+    if (dropper.asked) {
+      dropper.answer(colourUnder(e))
+      return
+    }
+    pointers.current.set(e.pointerId, pointed.current(e))
     e.currentTarget.setPointerCapture(e.pointerId)
   }
   const move = (e: PointerEvent) => {
     const was = pointers.current.get(e.pointerId)
     if (!was) return
+    const is = pointed.current(e)
     const others = [...pointers.current].filter(([id]) => id !== e.pointerId)
-    if (others.length === 0) setView((v) => panned(v && !v.fit ? v : current.current, sheet, (e.clientX - was.x) * ratio, (e.clientY - was.y) * ratio))
+    if (others.length === 0) setView((v) => panned(v && !v.fit ? v : current.current, sheet, is.x - was.x, is.y - was.y))
     else {
       const other = others[0]![1]
       const before = Math.hypot(was.x - other.x, was.y - other.y)
-      const after = Math.hypot(e.clientX - other.x, e.clientY - other.y)
-      const box = e.currentTarget.getBoundingClientRect()
-      if (before > 0)
-        zoomTo((current.current.scale * after) / before, ((e.clientX + other.x) / 2 - box.left) * ratio, ((e.clientY + other.y) / 2 - box.top) * ratio)
+      const after = Math.hypot(is.x - other.x, is.y - other.y)
+      if (before > 0) zoomTo((current.current.scale * after) / before, (is.x + other.x) / 2, (is.y + other.y) / 2)
     }
-    pointers.current.set(e.pointerId, { x: e.clientX, y: e.clientY })
+    pointers.current.set(e.pointerId, is)
   }
   const up = (e: PointerEvent) => pointers.current.delete(e.pointerId)
+  /** The colour the canvas shows under a pointer, #rrggbb; null where there is no picture. */
+  const colourUnder = (e: { clientX: number; clientY: number }): string | null => {
+    const box = easel.current!.getBoundingClientRect()
+    const [r, g, b, a] = canvas
+      .current!.getContext('2d')!
+      .getImageData(Math.floor((e.clientX - box.left) * ratio), Math.floor((e.clientY - box.top) * ratio), 1, 1).data
+    return a ? `#${[r!, g!, b!].map((v) => v.toString(16).padStart(2, '0')).join('')}` : null
+  }
 
   const whole = useCallback(() => setView(null), [])
   const nextWipe = useCallback(() => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')), [])
@@ -275,6 +334,10 @@ export function PictureView({ artwork, target, note }: Props) {
   useHotkeys('minus', () => zoomTo(current.current.scale / 1.5))
   useHotkeys('o', (e) => setHeld(e.type === 'keydown'), { keydown: true, keyup: true })
   useHotkeys('w', nextWipe)
+  useHotkeys('v', () => act(setPrefs({ values: !values })))
+  useHotkeys('m', () => act(setPrefs({ mirrored: !mirrored })))
+  useHotkeys('r', () => act(setPrefs({ turned: ((turned + 90) % 360) as 0 })))
+  useHotkeys('escape', () => dropper.asked && dropper.answer(null))
   useEffect(() => {
     // a key let go outside the window is not told
     const release = () => setHeld(false)
@@ -286,11 +349,8 @@ export function PictureView({ artwork, target, note }: Props) {
     if (e.buttons === 0 && e.type === 'pointermove') return
     e.stopPropagation()
     e.currentTarget.setPointerCapture(e.pointerId)
-    const box = easel.current!.getBoundingClientRect()
-    const place =
-      wipe === 'upright'
-        ? ((e.clientX - box.left) * ratio - at.x - sheet.x * now.scale) / (sheet.w * now.scale)
-        : ((e.clientY - box.top) * ratio - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
+    const p = pointed.current(e)
+    const place = wipe === 'upright' ? (p.x - at.x - sheet.x * now.scale) / (sheet.w * now.scale) : (p.y - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
     setWipeAt(Math.min(1, Math.max(0, place)))
   }
   const css = (v: number) => v / ratio
@@ -302,8 +362,8 @@ export function PictureView({ artwork, target, note }: Props) {
       spotDrag.current++
       e.currentTarget.setPointerCapture(e.pointerId)
     } else if (e.buttons) {
-      const box = easel.current!.getBoundingClientRect()
-      moveSpot(((e.clientX - box.left) * ratio - at.x) / now.scale, ((e.clientY - box.top) * ratio - at.y) / now.scale, `spot-${spotDrag.current}`)
+      const p = pointed.current(e)
+      moveSpot((p.x - at.x) / now.scale, (p.y - at.y) / now.scale, `spot-${spotDrag.current}`)
     }
   }
 
@@ -319,6 +379,8 @@ export function PictureView({ artwork, target, note }: Props) {
         aria-label={`The artwork “${artwork.title}”`}
         data-stage={trouble ? 'trouble' : stage.stage}
         data-settled={stage.settled === 1 || undefined}
+        data-values={values || undefined}
+        data-picking={dropper.asked || undefined}
         tabIndex={0}
         onKeyDown={(e) => {
           const by = { ArrowLeft: [80, 0], ArrowRight: [-80, 0], ArrowUp: [0, 80], ArrowDown: [0, -80] }[e.key]
@@ -330,55 +392,60 @@ export function PictureView({ artwork, target, note }: Props) {
         onPointerCancel={up}
       >
         <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
-        {proofs === 'spot' && !held && (
-          <button
-            className="spot"
-            aria-label="Look spot; drag it, or move it with the arrow keys"
-            style={{ left: css(at.x + artwork.lookSpot.x * now.scale), top: css(at.y + artwork.lookSpot.y * now.scale) }}
-            onPointerDown={dragSpot}
-            onPointerMove={dragSpot}
-            onKeyDown={(e) => {
-              const by = { ArrowLeft: [-8, 0], ArrowRight: [8, 0], ArrowUp: [0, -8], ArrowDown: [0, 8] }[e.key]
-              if (by) moveSpot(artwork.lookSpot.x + by[0]!, artwork.lookSpot.y + by[1]!, 'spot-keys')
-            }}
-          />
-        )}
-        {wipe !== 'off' && !held && (
-          <div
-            className="wipe"
-            data-way={wipe}
-            style={
-              wipe === 'upright'
-                ? {
-                    left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale),
-                    top: Math.max(0, css(at.y + sheet.y * now.scale)),
-                    height: Math.min(height, css(sheet.h * now.scale)),
-                  }
-                : {
-                    top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale),
-                    left: Math.max(0, css(at.x + sheet.x * now.scale)),
-                    width: Math.min(width, css(sheet.w * now.scale)),
-                  }
-            }
-            onPointerDown={dragWipe}
-            onPointerMove={dragWipe}
-          >
+        <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
+          <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
+          {proofs === 'spot' && !held && (
             <button
-              role="slider"
-              aria-label="Wipe line: photo before it, artwork behind it"
-              aria-valuemin={0}
-              aria-valuemax={100}
-              aria-valuenow={Math.round(wipeAt * 100)}
+              className="spot"
+              aria-label="Look spot; drag it, or move it with the arrow keys"
+              style={{ left: css(at.x + artwork.lookSpot.x * now.scale), top: css(at.y + artwork.lookSpot.y * now.scale) }}
+              onPointerDown={dragSpot}
+              onPointerMove={dragSpot}
               onKeyDown={(e) => {
-                const by = e.key === 'ArrowLeft' || e.key === 'ArrowUp' ? -0.02 : e.key === 'ArrowRight' || e.key === 'ArrowDown' ? 0.02 : 0
-                if (by) setWipeAt((v) => Math.min(1, Math.max(0, v + by)))
+                const by = { ArrowLeft: [-8, 0], ArrowRight: [8, 0], ArrowUp: [0, -8], ArrowDown: [0, 8] }[e.key]
+                if (by) moveSpot(artwork.lookSpot.x + by[0]!, artwork.lookSpot.y + by[1]!, 'spot-keys')
               }}
+            />
+          )}
+          {wipe !== 'off' && !held && (
+            <div
+              className="wipe"
+              data-way={wipe}
+              style={
+                wipe === 'upright'
+                  ? {
+                      left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale),
+                      top: Math.max(0, css(at.y + sheet.y * now.scale)),
+                      height: Math.min(css(size.h), css(sheet.h * now.scale)),
+                    }
+                  : {
+                      top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale),
+                      left: Math.max(0, css(at.x + sheet.x * now.scale)),
+                      width: Math.min(css(size.w), css(sheet.w * now.scale)),
+                    }
+              }
+              onPointerDown={dragWipe}
+              onPointerMove={dragWipe}
             >
-              {wipe === 'upright' ? <IconArrowsHorizontal size={15} /> : <IconArrowsVertical size={15} />}
-            </button>
-          </div>
+              <button
+                role="slider"
+                aria-label="Wipe line: photo before it, artwork behind it"
+                aria-valuemin={0}
+                aria-valuemax={100}
+                aria-valuenow={Math.round(wipeAt * 100)}
+                onKeyDown={(e) => {
+                  const by = e.key === 'ArrowLeft' || e.key === 'ArrowUp' ? -0.02 : e.key === 'ArrowRight' || e.key === 'ArrowDown' ? 0.02 : 0
+                  if (by) setWipeAt((v) => Math.min(1, Math.max(0, v + by)))
+                }}
+              >
+                {wipe === 'upright' ? <IconArrowsHorizontal size={15} /> : <IconArrowsVertical size={15} />}
+              </button>
+            </div>
+          )}
+        </div>
+        {(held || note || dropper.asked) && (
+          <div className="told top">{dropper.asked ? 'Click a colour in the picture; Escape leaves it' : held ? 'The photo' : note}</div>
         )}
-        {(held || note) && <div className="told top">{held ? 'The photo' : note}</div>}
         {trouble ? (
           <div className="told bad" role="alert">
             {trouble}
@@ -391,4 +458,71 @@ export function PictureView({ artwork, target, note }: Props) {
       </div>
     </>
   )
+}
+
+/** Where a layer's source lies, artwork pixels. */
+function extentOf(artwork: Artwork, layer: Layer): Region {
+  const { source } = layer
+  if (source.type === 'photo') return { x: 0, y: 0, w: source.width, h: source.height }
+  if (source.type === 'live') return extentOf(artwork, locate(artwork.layers, source.layer).layer)
+  return artwork.sheet
+}
+
+let handles = 0
+
+/** Handles in the picture for the places of the chosen step: a grid's corner, a vignette's middle. */
+function PlaceHandles(p: {
+  artwork: Artwork
+  scale: number
+  x: number
+  y: number
+  point: (e: { clientX: number; clientY: number }) => { x: number; y: number }
+  at: { x: number; y: number }
+  zoom: number
+}) {
+  const act = useAct()
+  const choice = useApp((s) => s.bench.choice)
+  const gesture = useRef('')
+  if (choice?.type !== 'step') return null
+  const layer = p.artwork.layers.find((l) => l.id === choice.layer)
+  const use = layer?.chain.find((s) => s.id === choice.step)
+  if (!layer || !use) return null
+  const extent = extentOf(p.artwork, layer)
+  const places = Object.entries(stepById(use.step).params).filter(([, spec]) => spec.type === 'place')
+  return places.map(([param, spec]) => {
+    const value = (use.params[param] ?? spec.default) as Place
+    const put = (v: Place, name: string) =>
+      act(command({ command: { type: 'set-param', layer: layer.id, step: use.id, param, value: v }, gesture: `${use.id}.${param}.${name}` }))
+    const held = (v: number) => Math.round(Math.min(2, Math.max(-1, v)) * 10000) / 10000
+    return (
+      <button
+        key={param}
+        className="place"
+        aria-label={`${spec.title}; drag it, or move it with the arrow keys`}
+        style={{ left: p.x + (extent.x + value.x * extent.w) * p.scale, top: p.y + (extent.y + value.y * extent.h) * p.scale }}
+        onPointerDown={(e) => {
+          e.stopPropagation()
+          e.currentTarget.setPointerCapture(e.pointerId)
+          gesture.current = `drag-${++handles}`
+        }}
+        onPointerMove={(e) => {
+          if (!e.buttons || !gesture.current) return
+          e.stopPropagation()
+          const q = p.point(e)
+          put({ x: held(((q.x - p.at.x) / p.zoom - extent.x) / extent.w), y: held(((q.y - p.at.y) / p.zoom - extent.y) / extent.h) }, gesture.current)
+        }}
+        onPointerUp={() => {
+          gesture.current = ''
+        }}
+        onKeyDown={(e) => {
+          const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key]
+          if (!by) return
+          e.stopPropagation()
+          e.preventDefault()
+          const step = e.shiftKey ? 20 : 2
+          put({ x: held(value.x + (by[0]! * step) / extent.w), y: held(value.y + (by[1]! * step) / extent.h) }, 'keys')
+        }}
+      />
+    )
+  })
 }

@@ -1,4 +1,4 @@
-import { Button, Select, Text, TextInput } from '@mantine/core'
+import { ActionIcon, Button, Menu, Select, Text, TextInput, Tooltip } from '@mantine/core'
 import {
   blendModes,
   blendModeTitle,
@@ -8,15 +8,27 @@ import {
   type BlendMode,
   type Control,
   type Layer,
+  type Measured,
   type ParamSpec,
+  type Span,
   type StepUse,
 } from '@nimble-quill/core'
-import { IconArrowDown, IconArrowUp, IconCopy, IconEye, IconEyeOff, IconTrash } from '@tabler/icons-react'
-import { memo, useEffect, useState } from 'react'
+import { IconArrowDown, IconArrowUp, IconBookmark, IconCopy, IconEye, IconEyeOff, IconLayoutGrid, IconTrash } from '@tabler/icons-react'
+import { lazy, memo, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { useAct, useApp } from '../store/store.ts'
 import { NumberControl, ParamControl, RecipeControl } from './controls.tsx'
 import { LayerAction, sourceName } from './ProcessSheet.tsx'
-import { command, openPicker } from './slice.ts'
+import { copySteps } from './clipboard.ts'
+import { useEngine } from './engine-context.ts'
+import { useFeed } from './feed.ts'
+import { MeasuredContext } from './measured.ts'
+import { command, openPicker, openProofSheet, peek } from './slice.ts'
+import { setPrefs } from '../store/prefs.ts'
+import { tell } from '../parts/tell.ts'
+import { SpanEditor } from './widgets/SpanEditor.tsx'
+
+// charts are large and not needed for the first picture
+const Histogram = lazy(() => import('./widgets/Histogram.tsx').then((m) => ({ default: m.Histogram })))
 
 const BLENDS = blendModes.map((m) => ({ value: m, label: blendModeTitle(m) }))
 
@@ -36,7 +48,9 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
     const { layer } = locate(artwork.layers as Layer[], choice.layer)
     const step = choice.type === 'step' ? layer.chain.find((s) => s.id === choice.step) : undefined
     inside = step ? (
-      <StepTuning key={step.id} artwork={artwork} layer={layer} use={step} onHelp={setHelp} />
+      <Measuring key={step.id} layer={layer.id} step={step.id}>
+        <StepTuning artwork={artwork} layer={layer} use={step} onHelp={setHelp} />
+      </Measuring>
     ) : (
       <LayerTuning key={layer.id} artwork={artwork} layer={layer} onHelp={setHelp} />
     )
@@ -54,16 +68,20 @@ function Mixing({
   blend,
   opacity,
   driven,
+  span,
   onHelp,
   onBlend,
   onOpacity,
+  onSpan,
 }: {
   blend: BlendMode
   opacity: number
   driven?: boolean
+  span: Span | null
   onHelp: (t: string) => void
   onBlend: (b: BlendMode) => void
   onOpacity: (o: number, gesture?: string) => void
+  onSpan: (s: Span | null, gesture?: string) => void
 }) {
   return (
     <div className="pinned">
@@ -95,6 +113,7 @@ function Mixing({
         onHelp={onHelp}
         onChange={(v, gesture) => onOpacity(v / 100, gesture)}
       />
+      <SpanEditor span={span} onChange={onSpan} onHelp={onHelp} />
     </div>
   )
 }
@@ -119,8 +138,9 @@ const StepParam = memo(function StepParam({
   reference,
   ppi,
   driven,
+  peer,
   onHelp,
-}: StepPart & { name: string; spec: ParamSpec; value: unknown; reference: number; ppi: number; driven: boolean }) {
+}: StepPart & { name: string; spec: ParamSpec; value: unknown; reference: number; ppi: number; driven: boolean; peer: unknown }) {
   const act = useAct()
   return (
     <ParamControl
@@ -128,6 +148,7 @@ const StepParam = memo(function StepParam({
       value={value}
       scale={{ reference, ppi }}
       driven={driven}
+      peer={peer}
       onHelp={onHelp}
       onChange={(v, gesture) =>
         act(command({ command: { type: 'set-param', layer, step, param: name, value: v }, ...(gesture ? { gesture: `${step}.${name}.${gesture}` } : {}) }))
@@ -136,12 +157,21 @@ const StepParam = memo(function StepParam({
   )
 })
 
-const StepMixing = memo(function StepMixing({ layer, step, blend, opacity, onHelp }: StepPart & { blend: BlendMode; opacity: number }) {
+const StepMixing = memo(function StepMixing({
+  layer,
+  step,
+  blend,
+  opacity,
+  span,
+  onHelp,
+}: StepPart & { blend: BlendMode; opacity: number; span: Span | null }) {
   const act = useAct()
   return (
     <Mixing
       blend={blend}
       opacity={opacity}
+      span={span}
+      onSpan={(v, gesture) => act(command({ command: { type: 'set-step', layer, step, span: v }, ...(gesture ? { gesture: `${step}.span.${gesture}` } : {}) }))}
       onHelp={onHelp}
       onBlend={(b) => act(command({ command: { type: 'set-step', layer, step, blend: b } }))}
       onOpacity={(o, gesture) =>
@@ -151,15 +181,37 @@ const StepMixing = memo(function StepMixing({ layer, step, blend, opacity, onHel
   )
 })
 
-const StepHead = memo(function StepHead({ layer, step, id, on }: { layer: string; step: string; id: string; on: boolean }) {
+const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; step: string; use: StepUse }) {
   const act = useAct()
-  const def = stepById(id)
+  const def = stepById(use.step)
+  const { on } = use
+  const hold = (what: 'without' | 'alone') => ({
+    onPointerDown: () => act(peek(what)),
+    onPointerUp: () => act(peek(null)),
+    onPointerLeave: () => act(peek(null)),
+    onKeyDown: (e: { key: string }) => (e.key === ' ' || e.key === 'Enter') && act(peek(what)),
+    onKeyUp: () => act(peek(null)),
+    onBlur: () => act(peek(null)),
+  })
   return (
     <header>
       <div style={{ display: 'flex', alignItems: 'center' }}>
         <h2 style={{ flex: 1 }}>{def.title}</h2>
         <LayerAction label={on ? 'Switch off' : 'Switch on'} onClick={() => act(command({ command: { type: 'set-step', layer, step, on: !on } }))}>
           {on ? <IconEye size={17} /> : <IconEyeOff size={17} />}
+        </LayerAction>
+        <LayerAction label="Proof sheet: try values side by side" onClick={() => act(openProofSheet({ layer, step }))}>
+          <IconLayoutGrid size={17} />
+        </LayerAction>
+        <Presets layer={layer} use={use} />
+        <LayerAction
+          label="Copy step (Ctrl C)"
+          onClick={() => {
+            copySteps([use])
+            tell(`${def.title} is copied. Ctrl V puts it in after the chosen proof.`)
+          }}
+        >
+          <IconCopy size={17} />
         </LayerAction>
         <LayerAction label="Delete step" onClick={() => act(command({ command: { type: 'remove-step', layer, step } }))}>
           <IconTrash size={17} />
@@ -168,16 +220,132 @@ const StepHead = memo(function StepHead({ layer, step, id, on }: { layer: string
       <Text size="xs" c="var(--faint)">
         {def.help}
       </Text>
+      <div style={{ display: 'flex', gap: 6, marginTop: 6 }}>
+        <Tooltip label="Hold: the artwork without this step (hold E)">
+          <Button size="compact-xs" variant="default" {...hold('without')}>
+            Without it
+          </Button>
+        </Tooltip>
+        <Tooltip label="Hold: what this step alone makes of its layer’s source (hold D)">
+          <Button size="compact-xs" variant="default" {...hold('alone')}>
+            It alone
+          </Button>
+        </Tooltip>
+      </div>
     </header>
   )
 })
+
+/** Named values of a step: saved, taken, forgotten. */
+function Presets({ layer, use }: { layer: string; use: StepUse }) {
+  const act = useAct()
+  const def = stepById(use.step)
+  const all = useApp((s) => s.prefs.presets)
+  const kept = all[use.step] ?? []
+  const [name, setName] = useState('')
+  const put = (list: typeof kept) => act(setPrefs({ presets: { ...all, [use.step]: list } }))
+  const take = (params: Record<string, unknown>, title: string) =>
+    act(command({ command: { type: 'set-params', layer, step: use.id, params, name: `values “${title}”` } }))
+  const save = () => {
+    const title = name.trim()
+    if (!title) return
+    put([...kept.filter((p) => p.name !== title), { name: title, params: use.params }])
+    setName('')
+    tell(`The values are kept as “${title}”.`)
+  }
+  return (
+    <Menu position="bottom-end" width={230}>
+      <Menu.Target>
+        <ActionIcon aria-label="Kept values" title="Kept values">
+          <IconBookmark size={17} />
+        </ActionIcon>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item onClick={() => take(def.defaults, 'as it came')}>As it came</Menu.Item>
+        {kept.map((p) => (
+          <Menu.Item
+            key={p.name}
+            onClick={() => take(p.params, p.name)}
+            rightSection={
+              <IconTrash
+                size={14}
+                role="button"
+                aria-label={`Forget “${p.name}”`}
+                onClick={(e) => {
+                  e.stopPropagation()
+                  put(kept.filter((q) => q !== p))
+                }}
+              />
+            }
+          >
+            {p.name}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <div style={{ display: 'flex', gap: 4, padding: 6 }} onKeyDown={(e) => e.stopPropagation()}>
+          <TextInput
+            aria-label="Name for these values"
+            placeholder="Name for these values"
+            value={name}
+            maxLength={60}
+            style={{ flex: 1 }}
+            onChange={(e) => setName(e.currentTarget.value)}
+          />
+          <Button onClick={save} disabled={!name.trim()}>
+            Keep
+          </Button>
+        </div>
+      </Menu.Dropdown>
+    </Menu>
+  )
+}
+
+/** How long after a change tones are counted again, milliseconds: the picture comes first. */
+const COUNT_AFTER = 60
+
+/** Measures the chosen step for what is drawn inside, as the artwork changes. */
+function Measuring({ layer, step, children }: { layer: string; step: string; children: ReactNode }) {
+  const engine = useEngine()
+  const feed = useFeed()
+  const [found, setFound] = useState<Measured | null>(null)
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined
+    let there = true
+    const ask = () => {
+      timer = undefined
+      engine.setArtwork(feed.artwork)
+      engine.measure(layer, step, (m) => there && setFound(m))
+    }
+    const soon = () => {
+      timer ??= setTimeout(ask, COUNT_AFTER)
+    }
+    soon()
+    const unheard = feed.listen(soon)
+    return () => {
+      there = false
+      unheard()
+      clearTimeout(timer)
+    }
+  }, [engine, feed, layer, step])
+  return <MeasuredContext.Provider value={found}>{children}</MeasuredContext.Provider>
+}
+
+/** What else of a step's values a control goes by. */
+function peerOf(spec: ParamSpec, params: Record<string, unknown>): unknown {
+  return spec.type === 'gradient' ? params['space'] : spec.type === 'bounds' ? params['tones'] : undefined
+}
 
 function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: Layer; use: StepUse; onHelp: (t: string) => void }) {
   const def = stepById(use.step)
   const at = { layer: layer.id, step: use.id }
   return (
     <>
-      <StepHead {...at} id={use.step} on={use.on} />
+      <StepHead {...at} use={use} />
+      <div className="pinned top">
+        <Suspense fallback={<div className="histogram" />}>
+          <Histogram width={272} />
+        </Suspense>
+      </div>
       <div className="controls">
         {Object.entries(def.params).map(([name, spec]) => {
           if (spec.when && !spec.when.is.includes(String(use.params[spec.when.param]))) return null
@@ -191,6 +359,7 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
               reference={artwork.reference}
               ppi={artwork.sheet.ppi}
               driven={isDriven(artwork, layer.id, use.id, name)}
+              peer={peerOf(spec, use.params)}
               onHelp={onHelp}
             />
           )
@@ -201,7 +370,7 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
           </Text>
         )}
       </div>
-      <StepMixing {...at} blend={use.blend} opacity={use.opacity} onHelp={onHelp} />
+      <StepMixing {...at} blend={use.blend} opacity={use.opacity} span={use.span} onHelp={onHelp} />
     </>
   )
 }
@@ -262,6 +431,10 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
         blend={layer.blend}
         opacity={layer.opacity}
         driven={isDriven(artwork, layer.id, null, 'opacity')}
+        span={layer.span}
+        onSpan={(span, gesture) =>
+          act(command({ command: { type: 'set-layer', layer: layer.id, span }, ...(gesture ? { gesture: `${layer.id}.span.${gesture}` } : {}) }))
+        }
         onHelp={onHelp}
         onBlend={(blend) => act(command({ command: { type: 'set-layer', layer: layer.id, blend } }))}
         onOpacity={(opacity, gesture) =>

@@ -1,18 +1,28 @@
-import { ActionIcon, NumberInput, Select, Slider, Tooltip } from '@mantine/core'
+import { ActionIcon, NumberInput, Select, Slider, Switch, Tooltip } from '@mantine/core'
 import {
+  boundariesOf,
   convertLength,
   type ChoiceSpec,
   type Control,
   type CurvePoint,
+  type GradientStop,
   type Length,
   type LengthSpec,
   type NumberSpec,
   type ParamSpec,
+  type Place,
   type Scale,
 } from '@nimble-quill/core'
 import { IconDice3, IconLink } from '@tabler/icons-react'
 import { memo, useId, useRef, type ReactNode } from 'react'
 import { CurveEditor } from './CurveEditor.tsx'
+import { BoundsEditor } from './widgets/BoundsEditor.tsx'
+import { ColourField } from './widgets/ColourField.tsx'
+import { GradientEditor } from './widgets/GradientEditor.tsx'
+import { HueRing } from './widgets/HueRing.tsx'
+import { MixTable } from './widgets/MixTable.tsx'
+import { PaletteEditor } from './widgets/PaletteEditor.tsx'
+import { RoseEditor } from './widgets/RoseEditor.tsx'
 
 /** Changes of one drag share a gesture and are undone together. */
 export type OnChange<T> = (value: T, gesture?: string) => void
@@ -233,8 +243,64 @@ interface ParamProps {
 }
 
 /** The control of any declared parameter: a new step needs no interface code. */
-export function ParamControl({ spec, value, scale, ...rest }: ParamProps & { spec: ParamSpec; value: unknown; scale: Scale }) {
+export function ParamControl({ spec, value, scale, peer, ...rest }: ParamProps & { spec: ParamSpec; value: unknown; scale: Scale; peer?: unknown }) {
+  const { driven, onHelp } = rest
+  /** A control that needs the whole width under its name. */
+  const wide = (more: string, inside: ReactNode) => (
+    <Frame label={spec.title} help={more ? `${spec.help} ${more}` : spec.help} driven={driven} onHelp={onHelp} field={<span />} wide={inside} />
+  )
   switch (spec.type) {
+    case 'flag':
+      return (
+        <Frame
+          label={spec.title}
+          help={spec.help}
+          driven={driven}
+          onHelp={onHelp}
+          field={<Switch size="xs" aria-label={spec.title} checked={value as boolean} onChange={(e) => rest.onChange(e.currentTarget.checked)} />}
+        />
+      )
+    case 'colour':
+      return (
+        <Frame
+          label={spec.title}
+          help={spec.help}
+          driven={driven}
+          onHelp={onHelp}
+          field={<ColourField label={spec.title} value={value as string} onChange={rest.onChange} />}
+        />
+      )
+    case 'gradient':
+      return wide(
+        'Click adds a stop, Delete removes it.',
+        <GradientEditor stops={value as GradientStop[]} space={(peer as 'oklab' | undefined) ?? 'oklab'} onChange={rest.onChange} />,
+      )
+    case 'palette':
+      return wide('', <PaletteEditor colours={value as string[]} max={spec.max} onChange={rest.onChange} />)
+    case 'bounds':
+      return wide(
+        'Click adds one, Delete removes it.',
+        <BoundsEditor set={value as number[]} even={boundariesOf(Math.round(Number(peer ?? 4)), [])} max={spec.max} onChange={rest.onChange} />,
+      )
+    case 'hues':
+      return wide(
+        'A double click puts a hue back.',
+        <HueRing title={spec.title} values={value as number[]} min={spec.min} max={spec.max} onChange={rest.onChange} />,
+      )
+    case 'rose':
+      return wide('A double click takes a way out, or brings it back.', <RoseEditor weights={value as number[]} onChange={rest.onChange} />)
+    case 'mix':
+      return wide('', <MixTable rows={spec.rows} columns={spec.columns} values={value as number[]} onChange={rest.onChange} />)
+    case 'place':
+      return (
+        <Frame
+          label={spec.title}
+          help={`${spec.help} The handle in the picture moves it.`}
+          driven={driven}
+          onHelp={onHelp}
+          field={<PlaceFields title={spec.title} value={value as Place} onChange={rest.onChange} />}
+        />
+      )
     case 'length':
       return <LengthControl spec={spec} value={value as Length} scale={scale} {...rest} />
     case 'number':
@@ -281,6 +347,31 @@ export function ParamControl({ spec, value, scale, ...rest }: ParamProps & { spe
         />
       )
   }
+}
+
+/** A point of the picture by numbers, in per cent of its width and height. */
+function PlaceFields({ title, value, onChange }: { title: string; value: Place; onChange: OnChange<unknown> }) {
+  const field = (axis: 'x' | 'y') => (
+    <NumberInput
+      aria-label={`${title}, ${axis === 'x' ? 'across' : 'down'}, per cent`}
+      w={62}
+      hideControls
+      suffix=" %"
+      decimalScale={1}
+      value={Math.round(value[axis] * 1000) / 10}
+      step={0.5}
+      min={-200}
+      max={300}
+      onChange={(v) => typeof v === 'number' && v / 100 !== value[axis] && onChange({ ...value, [axis]: v / 100 }, `place-${axis}`)}
+      styles={{ input: { textAlign: 'right', height: 26, minHeight: 26, paddingInline: 6 } }}
+    />
+  )
+  return (
+    <span style={{ display: 'flex', gap: 4 }}>
+      {field('x')}
+      {field('y')}
+    </span>
+  )
 }
 
 function ChoiceParam({

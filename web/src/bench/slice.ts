@@ -19,10 +19,25 @@ export interface Bench {
   /** An artwork shown in the large picture in place of the real one while something is tried. */
   tried: Artwork | null
   save: { state: SaveState; message: string | null }
+  /** While held: the picture without the chosen step, or that step alone on its source. */
+  peek: 'without' | 'alone' | null
+  /** The step of which a proof sheet is open. */
+  proofSheet: { layer: string; step: string } | null
   /** Why the last command was refused, until it is told. */
   refusal: string | null
 }
-const start: Bench = { id: null, revision: 0, history: null, choice: null, picker: null, tried: null, save: { state: 'saved', message: null }, refusal: null }
+const start: Bench = {
+  id: null,
+  revision: 0,
+  history: null,
+  choice: null,
+  picker: null,
+  tried: null,
+  peek: null,
+  proofSheet: null,
+  save: { state: 'saved', message: null },
+  refusal: null,
+}
 
 /** The choice after an edit: what was chosen if it is still there, else its layer, else the top layer. */
 function keptChoice(artwork: Artwork, choice: Choice | null): Choice | null {
@@ -89,6 +104,13 @@ export const bench = createSlice({
     choose: (state, { payload }: PayloadAction<Choice>) => {
       state.choice = payload
     },
+    peek: (state, { payload }: PayloadAction<Bench['peek']>) => {
+      state.peek = payload
+    },
+    openProofSheet: (state, { payload }: PayloadAction<Bench['proofSheet']>) => {
+      state.proofSheet = payload
+      state.tried = null
+    },
     openPicker: (state, { payload }: PayloadAction<Gap | null>) => {
       state.picker = payload
       state.tried = null
@@ -115,4 +137,4 @@ export const bench = createSlice({
     },
   },
 })
-export const { open, close, command, undone, redone, choose, openPicker, tryOut, saveState, refusalTold } = bench.actions
+export const { open, close, command, undone, redone, choose, peek, openProofSheet, openPicker, tryOut, saveState, refusalTold } = bench.actions

@@ -59,3 +59,33 @@ export function visible(v: Viewport, sheet: Region, window: Size): Region {
 export function levelFor(scale: number): number {
   return Math.max(0, Math.min(5, Math.floor(Math.log2(1 / scale) + 1e-9)))
 }
+
+/** How a view is turned and mirrored: its own upright plane, the way from there to the screen and back (device pixels). */
+export interface Turning {
+  /** Size of the plane: the screen's, or that on its side. */
+  size: { w: number; h: number }
+  /** From the plane to the screen, as a canvas takes it. */
+  matrix: [a: number, b: number, c: number, d: number, e: number, f: number]
+  back: (x: number, y: number) => { x: number; y: number }
+  /** The same for elements laid over the canvas, in CSS pixels. */
+  css: (ratio: number) => string
+}
+
+/** @param turned degrees clockwise, in quarters; mirrored left to right as seen on the screen */
+export function turning(screen: { w: number; h: number }, turned: number, mirrored: boolean): Turning {
+  const quarter = ((turned / 90) % 4) + 0
+  const [cos, sin] = [[1, 0, -1, 0][quarter]!, [0, 1, 0, -1][quarter]!]
+  const size = quarter % 2 ? { w: screen.h, h: screen.w } : { ...screen }
+  const m = mirrored ? -1 : 1
+  // x′ = m·(cos·x − sin·y), y′ = sin·x + cos·y, about the middles
+  const [a, b, c, d] = [m * cos, sin, -m * sin, cos]
+  const e = screen.w / 2 - (a * size.w + c * size.h) / 2
+  const f = screen.h / 2 - (b * size.w + d * size.h) / 2
+  return {
+    size,
+    matrix: [a, b, c, d, e, f],
+    // turning and mirroring keep lengths: the way back is the transpose
+    back: (x, y) => ({ x: a * (x - e) + b * (y - f), y: c * (x - e) + d * (y - f) }),
+    css: (ratio) => `matrix(${a}, ${b}, ${c}, ${d}, ${e / ratio}, ${f / ratio})`,
+  }
+}

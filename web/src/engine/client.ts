@@ -1,4 +1,4 @@
-import type { Artwork, FromEngine, Region, Target, ToEngine } from '@nimble-quill/core'
+import type { Artwork, FromEngine, Measured, Region, Target, ToEngine } from '@nimble-quill/core'
 import { startWorker } from './worker-url.ts'
 
 export interface SmallPicture {
@@ -55,6 +55,7 @@ export class EngineClient {
   private helperKnows = 0
   private helperLost = globalThis.crossOriginIsolated || navigator.hardwareConcurrency < 2
   private readonly pictures = new Map<number, Picture>()
+  private measuring: { id: number; hear: (found: Measured) => void } | null = null
   onTrouble: (message: string) => void = () => undefined
 
   constructor() {
@@ -185,7 +186,18 @@ export class EngineClient {
     })
   }
 
+  /** Asks what is known of a step of the artwork on the bench; only the newest request is answered. */
+  measure(layer: string, step: string, hear: (found: Measured) => void): void {
+    const id = ++this.last
+    this.measuring = { id, hear }
+    this.send({ type: 'measure', id, layer, step })
+  }
+
   private receive(m: FromEngine): void {
+    if (m.type === 'measured') {
+      if (m.id === this.measuring?.id) this.measuring.hear(m.found)
+      return
+    }
     if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {
       const view = this.views.get(m.slot)
       if (!view?.parts.has(m.id)) return

@@ -8,9 +8,16 @@ export interface Prefs {
   /** Small pictures show the whole, or the look spot at 100 %. */
   proofs: 'whole' | 'spot'
   sheetHeight: number
+  /** The picture in greys: values only. */
+  values: boolean
+  mirrored: boolean
+  /** Degrees by which the view is turned, clockwise. */
+  turned: 0 | 90 | 180 | 270
+  /** Named values of steps, by step. */
+  presets: Record<string, { name: string; params: Record<string, unknown> }[]>
 }
 const KEY = 'quill.prefs'
-const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232 }
+const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232, values: false, mirrored: false, turned: 0, presets: {} }
 
 function read(): Prefs {
   try {

@@ -23,7 +23,7 @@ export const mapToPalette = defineStep({
       title: 'Found by',
       default: 'k-means',
       options: [
-        { value: 'k-means', title: 'Clusters (k-means)' },
+        { value: 'k-means', title: 'Clusters' },
         { value: 'median-cut', title: 'Median cut' },
       ],
       help: 'Clusters keep what the photo has most of; the median cut also keeps its extremes.',
@@ -32,10 +32,10 @@ export const mapToPalette = defineStep({
       title: 'Nearest by',
       default: 'ciede2000',
       options: [
-        { value: 'ciede2000', title: 'Difference to the eye (CIEDE2000)' },
-        { value: 'oklab', title: 'Distance in OKLab' },
+        { value: 'ciede2000', title: 'CIEDE2000' },
+        { value: 'oklab', title: 'OKLab' },
       ],
-      help: 'How likeness is measured.',
+      help: 'How likeness to the eye is measured: by the printers’ formula, or quicker by distance in OKLab.',
     }),
   },
   coarsest: () => 0,

@@ -113,14 +113,14 @@ export const contours = defineStep({
     }),
     detail: length({
       title: 'Smallest detail',
-      default: percent(0.2),
+      default: percent(0.7),
       min: 0.5,
       max: 120,
       feel: 'log',
       help: 'Forms smaller than this are not drawn: pores, grain, distant leaves.',
     }),
     faintest: tone({ title: 'Faintest edge', default: 30, min: 1, max: 160, help: 'Edges whose two sides differ by fewer tones stay undrawn.' }),
-    weight: length({ title: 'Line weight', default: percent(0.3), min: 0.4, max: 60, feel: 'log', help: 'How thick a strong line is.' }),
+    weight: length({ title: 'Line weight', default: percent(0.32), min: 0.4, max: 60, feel: 'log', help: 'How thick a strong line is.' }),
     taper: share({ title: 'Taper', default: 0.7, help: 'How much thinner faint edges are drawn than strong ones.' }),
     facing: rose({
       title: 'Edge rose',
@@ -135,6 +135,32 @@ export const contours = defineStep({
       ],
       help: 'Ink on paper, or chalk on slate.',
     }),
+  },
+  // how many edges face each way: what the rose is drawn from
+  inspect: ({ input, kernels }, { detail, faintest }) => {
+    const { region } = input
+    const sigma = calmOf(detail)
+    if (region.w < 8 || region.h < 8) return Array.from({ length: 16 }, () => 0)
+    const inner = grow(region, -2)
+    const need = blurReach(grow(inner, 1), sigma)
+    return kernels.scratch((need.w * need.h + (inner.w + 2) * (inner.h + 2)) * 8 + inner.w * inner.h * 8 + 128, (at) => {
+      const blurred = at + need.w * need.h * 8
+      const slopes = blurred + (inner.w + 2) * (inner.h + 2) * 8
+      const sums = slopes + inner.w * inner.h * 8
+      // the border repeated, as far as the blur looks
+      const [x, y] = [region.x - need.x, region.y - need.y]
+      const [left, top] = [Math.max(0, -x), Math.max(0, -y)]
+      const [w, h] = [Math.min(need.w, x + region.w) - Math.max(0, x), Math.min(need.h, y + region.h) - Math.max(0, y)]
+      const from = Math.max(0, y) * need.w * 8 + Math.max(0, x) * 8
+      kernels.raw.copyRect(input.ptr + top * input.stride + left * 8, input.stride, at + from, need.w * 8, w * 8, h)
+      kernels.raw.replicateEdges(at, need.w * 8, need.w, need.h, Math.max(0, x), Math.max(0, y), Math.max(0, x) + w, Math.max(0, y) + h)
+      blurWhole(kernels, { ptr: at, stride: need.w * 8, region: need }, { ptr: blurred, stride: (inner.w + 2) * 8, region: grow(inner, 1) }, sigma)
+      kernels.raw.gradient(blurred, (inner.w + 2) * 8, slopes, inner.w * 8, inner.w, inner.h, ...lumaBt709, 0.1875)
+      kernels.f32(sums, 16).fill(0)
+      const unit = 1 / Math.sqrt(2 * Math.PI * (sigma * sigma + 0.6))
+      kernels.raw.edgeRose(slopes, inner.w * 8, inner.w, inner.h, sums, (faintest / 255) * unit)
+      return Array.from(kernels.f32(sums, 16))
+    })
   },
   // where a faint line ends is decided pixel by pixel
   coarsest: () => 0,

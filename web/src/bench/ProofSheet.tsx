@@ -1,0 +1,207 @@
+import { Button, NumberInput, SegmentedControl, Select, Text } from '@mantine/core'
+import { useElementSize } from '@mantine/hooks'
+import { convertLength, formatParam, locate, perform, stepById, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
+import { useEffect, useMemo, useState } from 'react'
+import { setPrefs } from '../store/prefs.ts'
+import { useAct, useApp } from '../store/store.ts'
+import { ProofPicture } from './Proof.tsx'
+import { command, openProofSheet } from './slice.ts'
+
+interface Axis {
+  param: string
+  from: number
+  to: number
+}
+
+/** A control's values as plain numbers, in the unit they are shown in. */
+function rangeOf(spec: ParamSpec, value: unknown, scale: Scale): { min: number; max: number; now: number; unit: string; byRatio: boolean } | null {
+  if (spec.type === 'length') {
+    const l = value as Length
+    const [min, max] = [spec.min, spec.max].map((px) => convertLength({ value: px, unit: 'px' }, l.unit, scale).value)
+    return { min: min!, max: max!, now: l.value, unit: l.unit, byRatio: true }
+  }
+  if (spec.type === 'number') {
+    const k = spec.unit === '%' ? 100 : 1
+    return {
+      min: spec.min * k,
+      max: spec.max * k,
+      now: (value as number) * k,
+      unit: spec.unit === 'tone' ? '' : spec.unit,
+      byRatio: spec.feel === 'log' && spec.min > 0,
+    }
+  }
+  return null
+}
+
+function valueOf(spec: ParamSpec, shown: number, value: unknown): unknown {
+  const tidy = Number(shown.toPrecision(3))
+  if (spec.type === 'length') return { value: tidy, unit: (value as Length).unit }
+  if (spec.type !== 'number') return value
+  const plain = spec.unit === '%' ? tidy / 100 : tidy
+  return Math.min(spec.max, Math.max(spec.min, spec.step >= 1 ? Math.round(plain) : plain))
+}
+
+/** n values from one to another: lengths by ratio, all else by difference. */
+export function spaced(from: number, to: number, n: number, byRatio: boolean): number[] {
+  return Array.from({ length: n }, (_, i) => {
+    const t = n === 1 ? 0 : i / (n - 1)
+    return byRatio && from > 0 && to > 0 ? from * (to / from) ** t : from + (to - from) * t
+  })
+}
+
+/** About a value: half to double by ratio, or a third of the range to each side. */
+function about(r: { min: number; max: number; now: number; byRatio: boolean }): { from: number; to: number } {
+  const [low, high] = r.byRatio ? [r.now / 2.5, r.now * 2.5] : [r.now - (r.max - r.min) / 3, r.now + (r.max - r.min) / 3]
+  const held = (v: number) => Number(Math.min(r.max, Math.max(r.min, v)).toPrecision(3))
+  return { from: held(low), to: held(high) }
+}
+
+/** One step made many times, one or two of its values varied, over the whole bench; a click enlarges, Take applies. */
+export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: string; step: string } }) {
+  const act = useAct()
+  const proofs = useApp((s) => s.prefs.proofs)
+  const { ref, width, height } = useElementSize()
+  const { layer } = locate(artwork.layers, at.layer)
+  const use = layer.chain.find((s) => s.id === at.step)!
+  const def = stepById(use.step)
+  const scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
+  const shown = Object.entries(def.params).filter(
+    ([name, spec]) => rangeOf(spec, use.params[name], scale) && (!spec.when || spec.when.is.includes(String(use.params[spec.when.param]))),
+  )
+  const axisOf = (name: string): Axis => ({ param: name, ...about(rangeOf(def.params[name]!, use.params[name], scale)!) })
+  const [across, setAcross] = useState<Axis | null>(() => (shown[0] ? axisOf(shown[0][0]) : null))
+  const [down, setDown] = useState<Axis | null>(null)
+  const [side, setSide] = useState(3)
+  const [large, setLarge] = useState<number | null>(null)
+  useEffect(() => {
+    const escape = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape') return
+      if (large !== null) setLarge(null)
+      else act(openProofSheet(null))
+    }
+    window.addEventListener('keydown', escape)
+    return () => window.removeEventListener('keydown', escape)
+  }, [act, large])
+
+  const cells = useMemo(() => {
+    if (!across) return []
+    const values = (axis: Axis, n: number) => {
+      const spec = def.params[axis.param]!
+      const r = rangeOf(spec, use.params[axis.param], scale)!
+      return spaced(axis.from, axis.to, n, r.byRatio).map((v) => valueOf(spec, v, use.params[axis.param]))
+    }
+    // one value: over all cells in reading order; two: the first across, the second down
+    const first = values(across, down ? side : side * side)
+    const second = down ? values(down, side) : null
+    return Array.from({ length: side * side }, (_, i) => {
+      const params: Record<string, unknown> = { [across.param]: second ? first[i % side] : first[i] }
+      if (second) params[down!.param] = second[Math.floor(i / side)]
+      const name = Object.entries(params)
+        .map(([k, v]) => `${def.params[k]!.title} ${formatParam(def.params[k]!, v)}`)
+        .join(', ')
+      return { params, name, made: perform(artwork, { type: 'set-params', layer: at.layer, step: at.step, params, name }).artwork }
+    })
+    // the artwork stays as it is while the sheet is open
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [artwork, across, down, side])
+
+  const take = (i: number) => {
+    const { params, name } = cells[i]!
+    act(command({ command: { type: 'set-params', layer: at.layer, step: at.step, params, name } }))
+    act(openProofSheet(null))
+  }
+  const gap = 8
+  const size = (n: number) => {
+    const [w, h] = [Math.floor((width - gap * (n - 1)) / n), Math.floor((height - gap * (n - 1)) / n) - 26]
+    const aspect = artwork.sheet.w / artwork.sheet.h
+    return proofs === 'spot' ? { w, h } : { w: Math.min(w, Math.round(h * aspect)), h: Math.min(h, Math.round(w / aspect)) }
+  }
+  const options = shown.map(([name, spec]) => ({ value: name, label: spec.title }))
+  return (
+    <section className="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
+      <div className="bar">
+        <b>Proof sheet: {def.title}</b>
+        <Select
+          aria-label="Varied"
+          w={150}
+          data={options}
+          value={across?.param ?? null}
+          onChange={(v) => v && setAcross(axisOf(v))}
+          placeholder="Nothing to vary"
+        />
+        {across && <Range axis={across} onChange={setAcross} label="Varied" />}
+        <Select
+          aria-label="Varied too, down"
+          w={150}
+          clearable
+          placeholder="and down: nothing"
+          data={options.filter((o) => o.value !== across?.param)}
+          value={down?.param ?? null}
+          onChange={(v) => setDown(v ? axisOf(v) : null)}
+        />
+        {down && <Range axis={down} onChange={setDown} label="Varied too" />}
+        <SegmentedControl
+          size="xs"
+          aria-label="Cells"
+          value={String(side)}
+          onChange={(v) => (setSide(Number(v)), setLarge(null))}
+          data={['3', '4', '5'].map((v) => ({ value: v, label: `${v} × ${v}` }))}
+        />
+        <span style={{ flex: 1 }} />
+        <SegmentedControl
+          size="xs"
+          aria-label="Cells show"
+          value={proofs}
+          onChange={(v) => act(setPrefs({ proofs: v as 'whole' | 'spot' }))}
+          data={[
+            { value: 'whole', label: 'Whole' },
+            { value: 'spot', label: 'Look spot, 100 %' },
+          ]}
+        />
+        <Button variant="default" onClick={() => act(openProofSheet(null))}>
+          Close
+        </Button>
+      </div>
+      <div className="cells" ref={ref} style={{ gridTemplateColumns: `repeat(${large === null ? side : 1}, 1fr)`, gap }}>
+        {width > 0 &&
+          cells.map(
+            (c, i) =>
+              (large === null || large === i) && (
+                <figure key={`${i} ${c.name}`}>
+                  <button aria-label={`${c.name}; click to ${large === null ? 'enlarge' : 'go back'}`} onClick={() => setLarge(large === null ? i : null)}>
+                    <ProofPicture candidate={c.made} target={{ type: 'artwork' }} {...size(large === null ? side : 1)} label={c.name} />
+                  </button>
+                  <figcaption>
+                    <span>{c.name}</span>
+                    <Button size="compact-xs" onClick={() => take(i)}>
+                      Take
+                    </Button>
+                  </figcaption>
+                </figure>
+              ),
+          )}
+        {cells.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
+      </div>
+    </section>
+  )
+}
+
+function Range({ axis, label, onChange }: { axis: Axis; label: string; onChange: (a: Axis) => void }) {
+  const field = (end: 'from' | 'to') => (
+    <NumberInput
+      aria-label={`${label}, ${end}`}
+      w={70}
+      hideControls
+      decimalScale={3}
+      value={axis[end]}
+      onChange={(v) => typeof v === 'number' && v !== axis[end] && onChange({ ...axis, [end]: v })}
+    />
+  )
+  return (
+    <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
+      {field('from')}
+      <span className="faint">to</span>
+      {field('to')}
+    </span>
+  )
+}
