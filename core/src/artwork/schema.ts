@@ -71,7 +71,7 @@ export const driveSchema = z.strictObject({
     .min(2)
     .optional(),
   /** For a control that is a choice: its value → the parameter's value. */
-  choose: z.record(z.string(), z.union([z.string(), z.number()])).optional(),
+  choose: z.record(z.string(), z.json()).optional(),
 })
 export const controlSchema = z.strictObject({
   id,

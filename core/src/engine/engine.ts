@@ -38,6 +38,8 @@ export type StepNode = Node & { kind: 'step' }
 const MADE = 64
 /** What reduced grids may take. */
 const CELL_BYTES = 96 * 2 ** 20
+/** Coarser than any view. */
+const COARSEST = 16
 /** Rows of a band of a step that runs row by row. */
 const BAND_ROWS = 64
 /** Long side of the picture that facts are measured on, at most. */
@@ -59,6 +61,7 @@ export class Engine {
   private readonly infos = new Map<string, SourceInfo>()
   private readonly made = new Map<string, unknown>()
   private readonly coarsestTables = new Map<string, number>()
+  private readonly coarsest = new WeakMap<Node, number>()
   private readonly breathe: () => Promise<void>
   private grid: Grid = viewGrid
   private signal: Signal = { cancelled: false }
@@ -283,7 +286,7 @@ export class Engine {
       }
       case 'over':
       case 'replace': {
-        if (level > node.coarsest && !this.quick) return this.reduced(node, level, region)
+        if (level > this.coarsestAt(node) && !this.quick) return this.reduced(node, level, region)
         const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
         const a = await this.anywhere(first, level, region)
         let b: Lent
@@ -327,9 +330,10 @@ export class Engine {
     const { def } = node
     if (def.kind === 'table') return this.computeTables(node, level, region)
     const byRows = runsByRows(node)
-    const coarsest = byRows ? 0 : def.coarsest?.(levelParams(def, node.params, 0) as never)
+    const own = byRows ? 0 : (def.coarsest?.(levelParams(def, node.params, 0) as never) ?? COARSEST)
+    const coarsest = def.kind === 'point' ? Math.min(own, this.coarsestAt(node.input)) : own
     // the picture under a moving hand may lie a little; what must run row by row may not
-    if (coarsest !== undefined && level > coarsest && (!this.quick || byRows)) return this.reduced(node, level, region)
+    if (level > coarsest && (!this.quick || byRows)) return this.reduced(node, level, region)
     const facts = await this.factsOf(node)
     if (byRows) return this.computeSequence(node, level, region, facts)
     const plan = def.kind === 'planned' ? await this.planOf(node, facts) : undefined
@@ -361,6 +365,25 @@ export class Engine {
     }
     if (out !== input) input.done()
     return out
+  }
+
+  /**
+   * The coarsest level at which what a node shows is more than a reduced picture of something finer. What works pixel by pixel on such a
+   * picture is done before it is reduced: it costs little, and hard borders stay right.
+   */
+  private coarsestAt(node: Node): number {
+    const known = this.coarsest.get(node)
+    if (known !== undefined) return known
+    let level = COARSEST
+    if (node.kind === 'over') level = Math.min(node.coarsest, this.coarsestAt(node.below), this.coarsestAt(node.above))
+    else if (node.kind === 'replace') level = Math.min(node.coarsest, this.coarsestAt(node.input), this.coarsestAt(node.result))
+    else if (node.kind === 'step') {
+      const { def } = node
+      level = runsByRows(node) ? 0 : (def.coarsest?.(levelParams(def, node.params, 0) as never) ?? COARSEST)
+      if (def.kind === 'table' || def.kind === 'point') level = Math.min(level, this.coarsestAt(node.input))
+    }
+    this.coarsest.set(node, level)
+    return level
   }
 
   /** A region of a node reduced to cells of f pixels, out of kept tiles of cells. */
@@ -437,7 +460,7 @@ export class Engine {
         if (this.coarsestTables.size > 200) this.coarsestTables.clear()
         this.coarsestTables.set(name, coarsest)
       }
-      if (level > coarsest) return this.reduced(node, level, region)
+      if (level > Math.min(coarsest, this.coarsestAt(below))) return this.reduced(node, level, region)
     }
     const input = await this.within(below, level, region)
     const out = input.own ? input : this.fresh(region)

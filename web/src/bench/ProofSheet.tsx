@@ -93,7 +93,7 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
     // one value: over all cells in reading order; two: the first across, the second down
     const first = values(across, down ? side : side * side)
     const second = down ? values(down, side) : null
-    return Array.from({ length: side * side }, (_, i) => {
+    const all = Array.from({ length: side * side }, (_, i) => {
       const params: Record<string, unknown> = { [across.param]: second ? first[i % side] : first[i] }
       if (second) params[down!.param] = second[Math.floor(i / side)]
       const name = Object.entries(params)
@@ -101,6 +101,8 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
         .join(', ')
       return { params, name, made: perform(artwork, { type: 'set-params', layer: at.layer, step: at.step, params, name }).artwork }
     })
+    // whole numbers may come more than once
+    return all.filter((c, i) => all.findIndex((d) => d.name === c.name) === i)
     // the artwork stays as it is while the sheet is open
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [artwork, across, down, side])
