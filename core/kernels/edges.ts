@@ -248,19 +248,20 @@ export function inkCrests(
       if (m <= 0) continue
       const s = min<f32>(1, m / full)
       const wide = half * (1 - taper + taper * s)
-      const cx = <f32>x + load<f32>(c, 4)
-      const cy = <f32>y + load<f32>(c, 8)
+      const ox = load<f32>(c, 4)
+      const oy = load<f32>(c, 8)
       // thinner than a pixel: fainter
       const most = min<f32>(1, 2 * wide)
       const reach = max<f32>(wide, 0.5) + 0.5
-      const x0 = max<i32>(0, <i32>ceil<f32>(cx - reach))
-      const x1 = min<i32>(columns - 1, <i32>floor<f32>(cx + reach))
-      const y0 = max<i32>(0, <i32>ceil<f32>(cy - reach))
-      const y1 = min<i32>(rows - 1, <i32>floor<f32>(cy + reach))
+      // counted from the pixel, so that nothing depends on where a region begins
+      const x0 = max<i32>(0, x + <i32>ceil<f32>(ox - reach))
+      const x1 = min<i32>(columns - 1, x + <i32>floor<f32>(ox + reach))
+      const y0 = max<i32>(0, y + <i32>ceil<f32>(oy - reach))
+      const y1 = min<i32>(rows - 1, y + <i32>floor<f32>(oy + reach))
       for (let j = y0; j <= y1; j++) {
         for (let i = x0; i <= x1; i++) {
-          const dx = <f32>i - cx
-          const dy = <f32>j - cy
+          const dx = <f32>(i - x) - ox
+          const dy = <f32>(j - y) - oy
           const cover = min<f32>(1, reach - sqrt<f32>(dx * dx + dy * dy)) * most
           const at = scratch + (<usize>(j * columns + i) << 2)
           if (cover > load<f32>(at)) store<f32>(at, cover)

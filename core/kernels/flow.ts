@@ -60,15 +60,15 @@ export function lumaPlane(src: usize, srcStride: i32, dst: usize, dstStride: i32
   }
 }
 
-/** A float plane at a place between its pixels, by straight lines. */
+/** A float plane at a place between its pixels, by straight lines; counted from a pixel, so that it does not matter where a region begins. */
 // @ts-ignore: decorator
 @inline
-function between(plane: usize, stride: usize, x: f32, y: f32): f32 {
+function between(pixel: usize, stride: usize, x: f32, y: f32): f32 {
   const fx = floor<f32>(x)
   const fy = floor<f32>(y)
   const tx = x - fx
   const ty = y - fy
-  const p = plane + <usize>(<i32>fy) * stride + (<usize>(<i32>fx) << 2)
+  const p = pixel + <usize>(<i32>fy * <i32>stride + (<i32>fx << 2))
   const a = load<f32>(p) + (load<f32>(p, 4) - load<f32>(p)) * tx
   const q = p + stride
   const b = load<f32>(q) + (load<f32>(q, 4) - load<f32>(q)) * tx
@@ -91,14 +91,13 @@ export function dogAcross(src: usize, srcStride: i32, flow: usize, flowStride: i
       const f = flow + (<usize>x << 4)
       const nx = -load<f32>(f, 4)
       const ny = load<f32>(f)
-      const cx = <f32>(x + r + 1)
-      const cy = <f32>(r + 1)
-      const v = between(src, stride, cx, cy)
+      const p = src + <usize>(r + 1) * stride + (<usize>(x + r + 1) << 2)
+      const v = load<f32>(p)
       let c = load<f32>(weights) * v
       let s = load<f32>(wide) * v
       for (let k = 1; k <= r; k++) {
         const t = <f32>k
-        const both = between(src, stride, cx + nx * t, cy + ny * t) + between(src, stride, cx - nx * t, cy - ny * t)
+        const both = between(p, stride, nx * t, ny * t) + between(p, stride, -nx * t, -ny * t)
         c += load<f32>(weights + (<usize>k << 2)) * both
         s += load<f32>(wide + (<usize>k << 2)) * both
       }
@@ -122,24 +121,23 @@ export function alongFlow(src: usize, srcStride: i32, flow: usize, flowStride: i
   const fs = <usize>flowStride
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {
-      const cx = <f32>(x + r + 1)
-      const cy = <f32>(r + 1)
-      let sum = load<f32>(weights) * between(src, stride, cx, cy)
+      const p = src + <usize>(r + 1) * stride + (<usize>(x + r + 1) << 2)
+      const f = flow + <usize>(r + 1) * fs + (<usize>(x + r + 1) << 4)
+      let sum = load<f32>(weights) * load<f32>(p)
       for (let side = 0; side < 2; side++) {
-        const f = flow + <usize>(r + 1) * fs + (<usize>(x + r + 1) << 4)
         let tx = load<f32>(f)
         let ty = load<f32>(f, 4)
         if (side) {
           tx = -tx
           ty = -ty
         }
-        let px = cx
-        let py = cy
+        let px: f32 = 0
+        let py: f32 = 0
         for (let k = 1; k <= r; k++) {
           px += tx
           py += ty
-          sum += load<f32>(weights + (<usize>k << 2)) * between(src, stride, px, py)
-          const g = flow + <usize>(<i32>(py + 0.5)) * fs + (<usize>(<i32>(px + 0.5)) << 4)
+          sum += load<f32>(weights + (<usize>k << 2)) * between(p, stride, px, py)
+          const g = f + <usize>(<i32>floor<f32>(py + 0.5) * <i32>fs + (<i32>floor<f32>(px + 0.5) << 4))
           const gx = load<f32>(g)
           const gy = load<f32>(g, 4)
           // the streamline does not turn back

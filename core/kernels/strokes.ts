@@ -96,8 +96,8 @@ export function strokes(
         if (left <= 0) continue
         const off = dy * cos - dx * sin - (bend * at * at * 0.5 + amp * wave(freq * at + phase))
         // the demand under the stroke's middle line
-        const px = <i32>nearest<f32>(<f32>((across ? i : j) - x0) + off * sin)
-        const py = <i32>nearest<f32>(<f32>((across ? j : i) - y0) - off * cos)
+        const px = (across ? i : j) - x0 + <i32>nearest<f32>(off * sin)
+        const py = (across ? j : i) - y0 - <i32>nearest<f32>(off * cos)
         const q = demand + <usize>(max<i32>(-m, min<i32>(h - 1 + m, py)) + m) * <usize>demandStride + (<usize>(max<i32>(-m, min<i32>(w - 1 + m, px)) + m) << 2)
         const wanted = (load<f32>(q) - start) * range
         if (wanted <= rank) continue

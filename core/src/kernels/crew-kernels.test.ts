@@ -113,7 +113,172 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   },
   warp: { run: (k, s, ss, d, ds) => k.raw.warp(s, ss, 0, 0, W, H, d, ds, W, H, 3, 5, 0.9, 0.2, -0.2, 0.9, 10, -8) },
   toneMode: { reach: 3, run: (k, s, ss, d, ds) => k.raw.toneMode(s, ss, d, ds, W, H, 3, 16) },
+  lumaCurve: { run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.lumaCurve(s, ss, d, ds, W, H, more)) },
+  lumaMap: { run: (k, s, ss, d, ds, more) => (k.u16(more, 262144).forEach((_, i, t) => (t[i] = i * 7)), k.raw.lumaMap(s, ss, d, ds, W, H, more)) },
+  lumaShift: { run: (k, s, ss, d, ds, more) => (waves(k, more, 4096 * 4), k.raw.lumaShift(s, ss, d, ds, W, H, more)) },
+  lumaGain: { run: (k, s, ss, d, ds, more) => (waves(k, more, 4096), k.raw.lumaGain(s, ss, s + 8, ss, d, ds, W - 1, H, more)) },
+  lumaMask: { bytes: 2, run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.lumaMask(s, ss, d, ds, W, H, more)) },
+  tileCurves: {
+    run: (k, s, ss, d, ds, more) => (
+      k.u16(more, 257 * 12).forEach((_, i, t) => (t[i] = (i * 401) % 65536)),
+      k.raw.tileCurves(s, ss, d, ds, W, H, more, 4, 3, 5, 3, 80, 70)
+    ),
+  },
+  hueShift: {
+    run: (k, s, ss, d, ds, more) => {
+      waves(k, more + 400000, 4096 * 4)
+      k.f32(more + 480000, 6).set([0.9, 0.05, 1, 0, 0, 0.3])
+      k.raw.hueShift(s, ss, d, ds, W, H, more + 400000, more + 480000, ...transfer(k, more))
+    },
+  },
+  greyByHue: {
+    run: (k, s, ss, d, ds, more) => {
+      waves(k, more + 400000, 4096)
+      k.raw.greyMix(s, ss, d, ds, W, H, 0.2, 0.7, 0.1)
+      k.raw.greyByHue(s, ss, d, ds, W, H, more + 400000, transfer(k, more)[0])
+    },
+  },
+  mix: { run: (k, s, ss, d, ds, more) => (k.f32(more, 30).forEach((_, i, t) => (t[i] = (i % 7) / 9)), k.raw.mix(s, ss, d, ds, W, H, 1, more)) },
+  mixLab: {
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more + 400000, 30).forEach((_, i, t) => (t[i] = i % 7 === 0 ? 0.9 : 0.05))
+      k.raw.mixLab(s, ss, d, ds, W, H, more + 400000, ...transfer(k, more))
+    },
+  },
+  toneAlpha: { run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.toneAlpha(s, ss, d, ds, W, H, more, 2, 1, 0, 0, 0)) },
+  nearestOklab: {
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more + 400000, 15).forEach((_, i, t) => (t[i] = i % 3 === 0 ? i / 15 : 0.05 * (i % 4) - 0.08))
+      k.raw.nearestOklab(s, ss, d, ds, W, H, more + 400000, s, 5, transfer(k, more)[0])
+    },
+  },
+  nearestCiede: {
+    run: (k, s, ss, d, ds, more) => {
+      const [decode] = transfer(k, more)
+      k.f32(more + 400000, 15).forEach((_, i, t) => (t[i] = i % 3 === 0 ? i * 6 : (i % 4) * 12 - 20))
+      k.raw.paletteGrid(more + 400064, more + 400000, 5, decode, 4, more + 700000)
+      k.raw.nearestCiede(s, ss, d, ds, W, H, more + 400064, more + 400000, s, decode)
+    },
+  },
+  unsharp: { run: (k, s, ss, d, ds) => k.raw.unsharp(s, ss, s, ss, s + 8, ss, d, ds, W - 1, H, 1.5, 0.02) },
+  sparseSum: {
+    reach: 3,
+    run: (k, s, ss, d, ds, more) => {
+      const taps = new DataView(k.memory.buffer, more, 24)
+      ;[-2 * ss - 16, 0, ss + 8].forEach((o, i) => (taps.setInt32(i * 8, o, true), taps.setFloat32(i * 8 + 4, 1 / 3, true)))
+      k.raw.sparseSum(s + 3 * ss + 24, ss, d, ds, W, H, more, 3, 1)
+    },
+  },
+  grain: { run: (k, s, ss, d, ds, more) => (waves(k, more, 4096), k.raw.grain(s, ss, d, ds, W, H, 7, 9, 1, 0.4, more, 0.5, 3)) },
+  kuwahara: { reach: 4, run: (k, s, ss, d, ds) => k.raw.kuwahara(s, ss, d, ds, W, H, 4) },
+  kuwaharaAlong: {
+    reach: 3,
+    run: (k, s, ss, d, ds, more) => {
+      // small ellipses, and the flow of a part only: the scratch memory of the test is not large
+      k.raw.kuwaharaTaps(more, 30, 3, 1.6, 0.5, 0.6, 1.2)
+      const flow = more + 512 * (30 * 48 + 16)
+      waves(k, flow, 60 * 80 * 4)
+      k.raw.kuwaharaAlong(s, ss, flow, 60 * 16, d, ds, 60, 80, 3, more, 30, 2)
+    },
+  },
+  flowOf: { bytes: 16, w: 150, run: (k, s, ss, d, ds) => (cells(k, s, ss), k.raw.flowOf(s, ss, d, ds, 150, H)) },
+  lumaPlane: { bytes: 4, run: (k, s, ss, d, ds) => k.raw.lumaPlane(s, ss, d, ds, W, H) },
+  dogAcross: {
+    bytes: 4,
+    w: 130,
+    h: 180,
+    run: (k, s, ss, d, ds, more) => {
+      cells(k, s, ss)
+      k.f32(more, 8).set([0.4, 0.2, 0.08, 0.02, 0.2, 0.15, 0.15, 0.1])
+      k.raw.dogAcross(s, ss, s, ss, d, ds, 130, 180, 3, more, 0.9)
+    },
+  },
+  alongFlow: {
+    bytes: 4,
+    w: 130,
+    h: 180,
+    run: (k, s, ss, d, ds, more) => {
+      cells(k, s, ss)
+      k.f32(more, 4).set([0.4, 0.2, 0.08, 0.02])
+      k.raw.alongFlow(s, ss, s, ss, d, ds, 130, 180, 3, more)
+    },
+  },
+  inkBelow: { w: 150, run: (k, s, ss, d, ds) => (cells(k, s, ss), k.raw.inkBelow(s, ss, s, ss, d, ds, 150, H, 0.5, 3, 0)) },
+  gradientLength: { bytes: 4, w: 150, run: (k, s, ss, d, ds) => (cells(k, s, ss), k.raw.gradientLength(s, ss, d, ds, 150, H)) },
+  darkSide: { bytes: 4, w: 150, run: (k, s, ss, d, ds) => (cells(k, s, ss), k.raw.darkSide(s, ss, s + 12, ss, d, ds, 150, H)) },
+  crests: {
+    bytes: 16,
+    w: 140,
+    h: 190,
+    run: (k, s, ss, d, ds, more) => (cells(k, s, ss), k.f32(more, 16).fill(1), k.raw.crests(s, ss, s, ss, d, ds, 140, 190, more, 0.01, 1)),
+  },
+  inkCrests: {
+    w: 130,
+    h: 190,
+    run: (k, s, ss, d, ds, more) => {
+      // few crests, of different heights
+      k.f32(more, 138 * 198 * 4).forEach((_, i, t) => (t[i] = i % 4 === 0 ? (i % 52 === 0 ? (i % 19) / 19 : 0) : 0.2))
+      k.raw.inkCrests(more, 138 * 16, s, ss, d, ds, 130, 190, 4, 1.7, 0.8, 0.5, 0)
+    },
+  },
+  strokes: {
+    bytes: 4,
+    w: 130,
+    h: 180,
+    run: (k, s, ss, d, ds, more) => {
+      cells(k, s, ss)
+      k.f32(d, 130 * 180).fill(1)
+      for (let i = 0; i < 40; i++) k.f32(more + i * 48, 12).set([i * 4, (i * 29) % 200, 0.8, i % 2 ? 0.6 : -0.6, 40, 2.5, 0.002, 0.5, 0.1, i, 0.1, 0.9])
+      k.raw.strokes(d, ds, s, ss, 130, 180, 0, 0, 6, more, 40, 0, 1, 0.2)
+    },
+  },
+  lumaThrough: { bytes: 4, run: (k, s, ss, d, ds, more) => (waves(k, more, 4096), k.raw.lumaThrough(s, ss, d, ds, W, H, more)) },
+  inkOnPaper: {
+    w: 150,
+    run: (k, s, ss, d, ds, more) => (
+      cells(k, s, ss),
+      k.f32(more, 6).set([900, 0, 40000, 65535, 60000, 50000]),
+      k.raw.inkOnPaper(s, ss, s, ss, d, ds, 150, H, more)
+    ),
+  },
+  screen: {
+    bytes: 4,
+    run: (k, s, ss, d, ds, more) => {
+      k.u16(more, 16384).forEach((_, i, t) => (t[i] = (i * 4001) % 65536))
+      k.raw.lumaPlane(s, ss, d, ds, W, H)
+      k.raw.screen(d, ds, W, H, 13, 17, 90000000, -70000000, 5, 9, more, 4)
+    },
+  },
+  inkOf: { bytes: 4, run: (k, s, ss, d, ds) => k.raw.inkOf(s, ss, d, ds, W, H, 1, 0.7) },
+  layInk: {
+    w: 150,
+    run: (k, s, ss, d, ds, more) => (cells(k, s, ss), k.f32(more, 6).set([0.1, 0, 0.7, 1, 0.9, 0.8]), k.raw.layInk(s, ss, s, ss, d, ds, 150, H, more, 1)),
+  },
+  spreadBy: { run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.spreadBy(s, ss, d, ds, W, H, 3, 5, more, 8, 0.4)) },
+  drawTiles: {
+    run: (k, _, __, d, ds, more) => {
+      const list = new Int32Array(k.memory.buffer, more, W * 2 + H * 2)
+      for (let i = 0; i < W; i++) list[i] = list[W + i] = i >> 3
+      for (let i = 0; i < H; i++) list.set([i >> 4, (i >> 5) & 1], W * 2 + i * 2)
+      waves(k, more + 8192, 20 * 10 * 4)
+      k.f32(more + 16384, 3).set([0.2, 0.4, 0.6])
+      k.raw.drawTiles(d, ds, W, H, more, more + W * 8, 8, more + 8192, 20, more + 16384)
+    },
+  },
+  relief: { run: (k, s, ss, d, ds) => k.raw.relief(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 0.3, -0.5, -0.5, 0.7, 5) },
+  vignette: { run: (k, s, ss, d, ds, more) => (k.f32(more, 3).fill(0), k.raw.vignette(s, ss, d, ds, W, H, 2, 3, 150, 100, 160, 110, 0.4, 1, 0.3, 0.8, more)) },
   tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2) },
+}
+
+/** A table of 65536 codes that falls. */
+const falling = (k: Kernels, at: number) => k.u16(at, 65536).forEach((_, i, t) => (t[i] = 65535 - i))
+/** So many floats between 0 and 1, none like its neighbours. */
+const waves = (k: Kernels, at: number, n: number) => k.f32(at, n).forEach((_, i, t) => (t[i] = ((i * 2654435) % 1000) / 1000))
+/** Tables that stand for those of sRGB: decoding floats and encoding codes. */
+function transfer(k: Kernels, at: number): [number, number] {
+  k.f32(at, 65536).forEach((_, i, t) => (t[i] = (i / 65535) ** 2))
+  k.u16(at + 262144, 65536).forEach((_, i, t) => (t[i] = i))
+  return [at, at + 262144]
 }
 
 /** Makes cells, 150 a row, of the picture's own bits: any numbers between 0 and 1 will do. */

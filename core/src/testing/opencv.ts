@@ -4,6 +4,7 @@ import { createRequire } from 'node:module'
 export interface Mat {
   rows: number
   cols: number
+  data: Uint8Array
   data16U: Uint16Array
   data32F: Float32Array
   delete(): void
@@ -12,6 +13,11 @@ export interface OpenCv {
   Mat: new (rows?: number, cols?: number, type?: number) => Mat
   Size: new (w: number, h: number) => unknown
   Point: new (x: number, y: number) => unknown
+  CLAHE: new (limit: number, tiles: unknown) => { apply(a: Mat, b: Mat): void; delete(): void }
+  Canny(a: Mat, b: Mat, low: number, high: number, aperture: number, l2: boolean): void
+  GaussianBlur(a: Mat, b: Mat, size: unknown, sigmaX: number, sigmaY: number, border: number): void
+  filter2D(a: Mat, b: Mat, depth: number, kernel: Mat, anchor: unknown, delta: number, border: number): void
+  CV_8UC1: number
   CV_16UC4: number
   CV_32FC3: number
   CV_32FC1: number

@@ -1,0 +1,49 @@
+import { newStep } from '../artwork/layers.ts'
+import { artworkFromPhoto } from '../artwork/load.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { Rgba } from './kernel-run.ts'
+import { MemorySources } from './memory-source.ts'
+import { compute, newTestEngine } from './pictures.ts'
+
+const ASSET = 'f'.repeat(64)
+
+/** A picture of one function of the place: red, green, blue (and alpha) 0…1. */
+export function painted(w: number, h: number, at: (x: number, y: number) => readonly number[]): Rgba {
+  const v = new Uint16Array(w * h * 4)
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const [r = 0, g = r, b = r, a = 1] = at(x, y)
+      v.set(
+        [r, g, b, a].map((c) => Math.round(Math.min(1, Math.max(0, c)) * 65535)),
+        (y * w + x) * 4,
+      )
+    }
+  }
+  return { w, h, v }
+}
+
+/** A picture through steps, computed by the engine at full size. `edit` may change the artwork before. */
+export async function through(
+  kernels: Kernels,
+  p: Rgba,
+  steps: readonly [id: string, params?: Record<string, unknown>][],
+  edit: (a: Artwork) => Artwork = (a) => a,
+): Promise<Rgba> {
+  const sources = new MemorySources()
+  await sources.add(kernels, ASSET, { width: p.w, height: p.h, channels: 4, depth: 16 }, new Uint8Array(p.v.buffer, p.v.byteOffset, p.v.byteLength))
+  const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't' })
+  artwork.layers[0]!.chain = steps.map(([id, params]) => newStep(id, params))
+  const engine = newTestEngine(kernels, sources)
+  const { pixels } = await compute(engine, edit(artwork))
+  engine.clear()
+  return { w: p.w, h: p.h, v: pixels }
+}
+
+/** The mean of one channel over a part of a picture, 0…1. */
+export function meanOf({ w, v }: Rgba, channel = 0, part?: { x: number; y: number; w: number; h: number }): number {
+  const r = part ?? { x: 0, y: 0, w, h: v.length / 4 / w }
+  let sum = 0
+  for (let y = r.y; y < r.y + r.h; y++) for (let x = r.x; x < r.x + r.w; x++) sum += v[(y * w + x) * 4 + channel]!
+  return sum / (r.w * r.h) / 65535
+}
