@@ -16,19 +16,19 @@ function lumaOf(c: v128): f64 {
  * @rows src dst
  * @overlap 2 * r
  * @work w * h * 4
- * @scratch (r + 4) * (w + 2 * r) * 24 + 64
+ * @scratch (r + 1) * (w + 2 * r) * 24 + (w + 2 * r) * 32 + 64
  */
 export function kuwahara(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
   const n = r + 1
   const columns = w + 2 * r
   const windows = w + r
   const area = <f64>(n * n)
-  // column sums of the last n rows: colours, squares; then a ring of rows of window sums
+  // column sums of the last n rows: colours, squares and sums of lightness; then a ring of rows of window sums
   const colours = scratch
   const squares = colours + (<usize>columns << 4)
-  const ring = squares + (<usize>columns << 3)
+  const ring = squares + (<usize>columns << 4)
   const line = <usize>columns * 24
-  memory.fill(scratch, 0, <usize>columns * 24)
+  memory.fill(scratch, 0, <usize>columns << 5)
   for (let y = 0; y < h + 2 * r; y++) {
     const fresh = src + <usize>y * <usize>srcStride
     const old = fresh - <usize>n * <usize>srcStride
@@ -36,34 +36,40 @@ export function kuwahara(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const c = premultipliedCodes(fresh + (<usize>x << 3))
       const l = lumaOf(c)
       let sum = i32x4.add(v128.load(colours + (<usize>x << 4)), c)
-      let sq = load<f64>(squares + (<usize>x << 3)) + l * l
+      const q = squares + (<usize>x << 4)
+      let sq = load<f64>(q) + l * l
+      let light = load<f64>(q, 8) + l
       if (y >= n) {
         const o = premultipliedCodes(old + (<usize>x << 3))
         const ol = lumaOf(o)
         sum = i32x4.sub(sum, o)
         sq -= ol * ol
+        light -= ol
       }
       v128.store(colours + (<usize>x << 4), sum)
-      store<f64>(squares + (<usize>x << 3), sq)
+      store<f64>(q, sq)
+      store<f64>(q, light, 8)
     }
     if (y < r) continue
     // windows whose last row is y, by their left edge
     const row = ring + <usize>((y - r) % n) * line
     let sum = i32x4.splat(0)
     let sq: f64 = 0
+    let light: f64 = 0
     for (let x = 0; x < columns; x++) {
       sum = i32x4.add(sum, v128.load(colours + (<usize>x << 4)))
-      sq += load<f64>(squares + (<usize>x << 3))
+      sq += load<f64>(squares + (<usize>x << 4))
+      light += load<f64>(squares + (<usize>x << 4), 8)
       if (x >= n) {
         sum = i32x4.sub(sum, v128.load(colours + (<usize>(x - n) << 4)))
-        sq -= load<f64>(squares + (<usize>(x - n) << 3))
+        sq -= load<f64>(squares + (<usize>(x - n) << 4))
+        light -= load<f64>(squares + (<usize>(x - n) << 4), 8)
       }
       if (x < r) continue
       const at = row + <usize>(x - r) * 24
       v128.store(at, sum)
-      const l = lumaOfSum(sum)
-      // n times the variance, times n
-      store<f64>(at, sq * area - l * l, 16)
+      // the variance times the square of their number
+      store<f64>(at, sq * area - light * light, 16)
     }
     if (y < 2 * r) continue
     const upper = ring + <usize>((y - 2 * r) % n) * line
@@ -83,13 +89,6 @@ export function kuwahara(src: usize, srcStride: i32, dst: usize, dstStride: i32,
     }
     dst += dstStride
   }
-}
-
-/** Lightness of summed codes. */
-// @ts-ignore: decorator
-@inline
-function lumaOfSum(c: v128): f64 {
-  return (<f64>i32x4.extract_lane(c, 0) * 13933 + <f64>i32x4.extract_lane(c, 1) * 46871 + <f64>i32x4.extract_lane(c, 2) * 4732) * (1.0 / 65536.0)
 }
 
 /** Directions and lengths of ellipse that kuwaharaTaps makes weights for. */
