@@ -57,9 +57,34 @@ describe('a crew of two', () => {
     expect(right()).toBe(true)
   })
 
+  test('while it rests the lead does even the largest call alone, and no scratch memory but its own is written', async () => {
+    const k = await loadKernels(2 ** 28, 2)
+    await waitFor(() => k.crew!.threads === 2)
+    const run = jest.spyOn(k.crew!, 'run')
+    // more than a band's pixels, with scratch memory
+    const [w, h, r] = [1400, 900, 4]
+    const src = k.allocator.alloc((w + 2 * r) * (h + 2 * r) * 8)
+    const dst = k.allocator.alloc(w * h * 8)
+    const weights = k.allocator.alloc(64)
+    k.f32(weights, 5).fill(1 / 9)
+    const call = () => k.raw.gaussianDirect(src, (w + 2 * r) * 8, dst, w * 8, w, h, r, weights)
+    call()
+    expect(run).toHaveBeenCalledTimes(1)
+    k.crew!.resting = true
+    // what lies behind the scratch memory is somebody else's
+    const taken = calls.find((c) => c.name === 'gaussianDirect')!.scratch!([0, 0, 0, 0, w, h, r])
+    const hole = k.allocator.alloc(Math.ceil((taken + 64) / 64) * 64)
+    const next = k.allocator.alloc(1 << 20)
+    k.bytes(next, 1 << 20).fill(171)
+    k.allocator.free(hole)
+    call()
+    expect(run).toHaveBeenCalledTimes(1)
+    expect(k.bytes(next, 1 << 20).every((v) => v === 171)).toBe(true)
+  })
+
   test('a helper that dies with a band is noticed, and the lead goes on alone', () => {
     const memory = new WebAssembly.Memory({ initial: 1, maximum: 1, shared: true })
-    const crew = new Crew(memory, 0, 60)
+    const crew = new Crew(memory, 0, 2, 60)
     const words = new Int32Array(memory.buffer, 0, 16)
     Atomics.add(words, 3, 1)
     expect(crew.threads).toBe(2)

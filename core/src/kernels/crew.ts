@@ -68,10 +68,13 @@ export class Crew {
   /** While set, the lead works alone: for pictures under a moving hand, when the page itself needs the other core. */
   resting = false
 
+  /** Threads there may ever be, the lead included: each has a place in a call's scratch memory, ready or not. */
+  readonly seats: number
   private readonly patience: number
 
   /** @param patience milliseconds after which a helper that keeps a band is given up */
-  constructor(memory: WebAssembly.Memory, control: number, patience = PATIENCE) {
+  constructor(memory: WebAssembly.Memory, control: number, seats: number, patience = PATIENCE) {
+    this.seats = seats
     this.patience = patience
     this.words = new Int32Array(memory.buffer, control, 16)
     this.args = new Float64Array(memory.buffer, control + ARGS, MAX_ARGS + 6)

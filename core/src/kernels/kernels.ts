@@ -54,7 +54,7 @@ export async function startKernels(source: Uint8Array<ArrayBuffer>, options: Ker
   let crew: Crew | null = null
   if (recruit) {
     const control = allocator.alloc(CONTROL_BYTES)
-    crew = new Crew(memory, control)
+    crew = new Crew(memory, control, threads)
     for (let thread = 1; thread < threads; thread++) recruit({ module, memory, control, thread })
   }
   return {
@@ -87,7 +87,9 @@ function calling(exports: KernelExports, allocator: Allocator, crew: Crew | null
       return
     }
     raw[name] = (...a: number[]) => {
-      const bands = rows && crew ? bandsFor(rows, a, crew.threads) : 1
+      // while it rests the lead works alone, on however large a call: helpers do not know of its rest
+      const threads = crew?.threads ?? 1
+      const bands = rows && threads > 1 ? bandsFor(rows, a, threads) : 1
       const each = scratch ? Math.ceil((scratch(a) + 64) / 64) * 64 : 0
       if (bands === 1) {
         if (!each) return fn(...a)
@@ -98,7 +100,7 @@ function calling(exports: KernelExports, allocator: Allocator, crew: Crew | null
           allocator.free(at)
         }
       }
-      const at = each ? allocator.alloc(each * crew!.threads) : 0
+      const at = each ? allocator.alloc(each * crew!.seats) : 0
       try {
         crew!.run(index, fn as (...a: number[]) => void, rows!, a, bands, at, each)
       } finally {
