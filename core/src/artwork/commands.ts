@@ -22,6 +22,7 @@ export type Command =
   | { type: 'move-layer'; layer: string; index: number }
   | { type: 'rename-layer'; layer: string; name: string }
   | { type: 'set-layer'; layer: string; visible?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
+  | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
   | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
@@ -98,6 +99,8 @@ function titleOf(a: Artwork, c: Command): string {
       if (c.span !== undefined) return c.span ? `Tonal span of “${name}”` : `“${name}” acts on all tones`
       return `Opacity of “${name}” to ${percentText(c.opacity ?? 1)}`
     }
+    case 'set-fill':
+      return `Colour of “${layerName(c.layer)}” to ${c.colour}`
     case 'add-step':
       return `Add ${stepById(c.step.step).title}`
     case 'remove-step':
@@ -247,6 +250,13 @@ function change(draft: Artwork, c: Command): void {
         setFree(draft, c.layer, null, 'opacity')
       }
       if (c.span !== undefined) layer.span = c.span && checkSpan(c.span)
+      return
+    }
+    case 'set-fill': {
+      const { layer } = locate(draft.layers, c.layer)
+      if (layer.source.type !== 'fill') throw new QuillError('command-refused', `“${layer.name}” is not a fill.`)
+      if (!/^#[0-9a-f]{6}$/i.test(c.colour)) throw new QuillError('param-invalid', `“${c.colour}” is not a colour written as #rrggbb.`)
+      layer.source = { type: 'fill', colour: c.colour, alpha: Math.min(1, Math.max(0, c.alpha)) }
       return
     }
     case 'add-step': {

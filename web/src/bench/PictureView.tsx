@@ -393,7 +393,9 @@ export function PictureView({ artwork, target, note }: Props) {
       >
         <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
+          {!dropper.asked && (
+            <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
+          )}
           {proofs === 'spot' && !held && (
             <button
               className="spot"

@@ -1,5 +1,5 @@
 import { DndContext, DragOverlay, PointerSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
-import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorInput, TextInput, Tooltip } from '@mantine/core'
+import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorPicker, TextInput, Tooltip } from '@mantine/core'
 import { blendModeTitle, newLayer, stepById, type Artwork, type Layer, type Source, type StepUse, type Target } from '@nimble-quill/core'
 import { IconPlus, IconSearch } from '@tabler/icons-react'
 import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
@@ -378,7 +378,8 @@ const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | undefined
         </Popover.Target>
         <Popover.Dropdown>
           <Stack gap={8}>
-            <ColorInput size="xs" label="Colour of the fill" value={colour} onChange={setColour} format="hex" />
+            <ColorPicker format="hex" value={colour} onChange={setColour} saturationLabel="Saturation and lightness" hueLabel="Hue" />
+            <TextInput label="Colour of the fill" value={colour} onChange={(e) => setColour(e.currentTarget.value)} />
             <Button
               onClick={() => {
                 setAsking(false)

@@ -25,6 +25,7 @@ import { MeasuredContext } from './measured.ts'
 import { command, openPicker, openProofSheet, peek } from './slice.ts'
 import { setPrefs } from '../store/prefs.ts'
 import { tell } from '../parts/tell.ts'
+import { ColourField } from './widgets/ColourField.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
 
 // charts are large and not needed for the first picture
@@ -423,6 +424,23 @@ function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Laye
           onKeyDown={(e) => e.key === 'Enter' && rename()}
         />
         <Text size="sm">Source: {sourceName(artwork, layer.source)}</Text>
+        {layer.source.type === 'fill' && (
+          <div className="control">
+            <span className="label">Colour</span>
+            <ColourField
+              label="Colour"
+              value={layer.source.colour}
+              onChange={(colour, gesture) =>
+                act(
+                  command({
+                    command: { type: 'set-fill', layer: layer.id, colour, alpha: layer.source.type === 'fill' ? layer.source.alpha : 1 },
+                    ...(gesture ? { gesture: `${layer.id}.fill.${gesture}` } : {}),
+                  }),
+                )
+              }
+            />
+          </div>
+        )}
         <Button variant="default" onClick={() => act(openPicker({ layer: layer.id, index: layer.chain.length }))}>
           Add a step
         </Button>
