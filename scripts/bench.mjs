@@ -1,4 +1,4 @@
-// npm run bench [-- --only kernels|chains|threads|large|drag|PART OF A KERNEL'S NAME]: measures, and writes docs/performance.md.
+// npm run bench [-- --only kernels|steps|chains|threads|large|drag|PART OF A KERNEL'S NAME]: measures, and writes docs/performance.md.
 import { spawn } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'

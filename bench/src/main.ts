@@ -6,13 +6,14 @@ import type { Bar } from './measure.ts'
 import { Native } from './native.ts'
 import { mosaic } from './picture.ts'
 import { barTable, writeSection } from './report.ts'
+import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 // npm run bench: ours against general-purpose libraries, interleaved in one run; medians of CPU time, ratios, peak memory. Each
 // section that is run whole writes its part of docs/performance.md.
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'chains', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -28,6 +29,11 @@ if (wanted('kernels')) {
     rows.push(...(await measureKernels(await mosaic(photos, megapixels), megapixels, native, part)))
   }
   if (!part) await writeSection('kernels', withBars(kernelTable(rows), kernelBars(rows)))
+}
+if (wanted('steps')) {
+  console.log('steps at 6 MP')
+  const rows = await measureSteps(await mosaic(photos, 6))
+  await writeSection('steps', withBars(stepTable(rows), stepBars(rows)))
 }
 if (wanted('chains')) {
   const rows: ChainRow[] = []

@@ -139,7 +139,11 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const r2 = weighed(l2, m2, s2, 4.0767416621, -3.3077115913, 0.2309699292)
       const g2 = weighed(l2, m2, s2, -1.2684380046, 2.6097574011, -0.3413193965)
       const b3 = weighed(l2, m2, s2, -0.0041960863, -0.7034186147, 1.707614701)
-      const part = room(b3, grey, room(g2, grey, room(r2, grey, one)))
+      // most colours lie inside: nothing to be drawn in then
+      const low = f32x4.pmin(f32x4.pmin(r2, g2), b3)
+      const high = f32x4.pmax(f32x4.pmax(r2, g2), b3)
+      let part = one
+      if (v128.any_true(v128.or(f32x4.lt(low, zero), f32x4.gt(high, one)))) part = room(b3, grey, room(g2, grey, room(r2, grey, one)))
       const er = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(r2, grey))))
       const eg = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(g2, grey))))
       const eb = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(b3, grey))))

@@ -1,0 +1,100 @@
+import { GraphCompiler, newStep, QuillError, renderStrips, steps, type AnyStep } from '@nimble-quill/core'
+import { loadKernels } from '@nimble-quill/core/node'
+import { MemorySources } from '@nimble-quill/core/testing'
+import { eightSteps } from '@nimble-quill/core/testing/chains'
+import { newEngine } from '@nimble-quill/server/rendering'
+import { median, type Bar } from './measure.ts'
+import type { Picture } from './picture.ts'
+
+const ASSET = '0'.repeat(64)
+
+export interface StepRow {
+  step: AnyStep
+  /** Milliseconds of a whole picture on two threads, without reading the photo. */
+  ms: number
+  /** How long after being told to stop it stopped, milliseconds. */
+  stops: number
+  bar: number
+}
+
+/** The most a step may take at 6 megapixels on two threads, milliseconds. */
+function barOf(step: AnyStep): number {
+  if (['ink-lines', 'hatching'].includes(step.id)) return 8000
+  if (step.id === 'kuwahara') return 8000
+  if (step.id === 'edge-smooth') return 3000
+  // surfaces, grain and what compares with a palette or its surroundings are more than a function of a pixel
+  const more = step.onPaper || ['map-to-palette', 'equalise-locally'].includes(step.id)
+  return !more && (step.kind === 'table' || step.kind === 'point') ? 80 : 1500
+}
+
+/** Every step at telling values over a whole picture, by strips, on two threads; and how soon it stops. */
+export async function measureSteps(p: Picture): Promise<StepRow[]> {
+  const kernels = await loadKernels(2 ** 30, 2)
+  while (kernels.crew!.threads < 2) await new Promise((r) => setTimeout(r, 10))
+  const sources = new MemorySources()
+  await sources.add(kernels, ASSET, { width: p.width, height: p.height, channels: 3, depth: 8 }, p.pixels)
+  const frame = { x: 0, y: 0, w: p.width, h: p.height }
+  const render = async (chain: ReturnType<typeof newStep>[], signal = { cancelled: false }) => {
+    const engine = newEngine(kernels, sources)
+    const artwork = eightSteps({ asset: ASSET, width: p.width, height: p.height, title: 'bench' })
+    artwork.layers[0]!.chain = chain
+    const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
+    const t = performance.now()
+    try {
+      await renderStrips(engine, node, 0, frame, () => undefined, { signal })
+    } finally {
+      engine.clear()
+    }
+    return performance.now() - t
+  }
+  await render([])
+  const reading = median([await render([]), await render([]), await render([])])
+  const rows: StepRow[] = []
+  for (const step of steps) {
+    const chain = () => [newStep(step.id, step.sample as Record<string, unknown>)]
+    await render(chain())
+    const ms = Math.max(0, median([await render(chain()), await render(chain()), await render(chain())]) - reading)
+    // told to stop a third of the way
+    const signal = { cancelled: false }
+    let told = 0
+    setTimeout(
+      () => {
+        signal.cancelled = true
+        told = performance.now()
+      },
+      (ms + reading) / 3,
+    )
+    let stops = 0
+    try {
+      await render(chain(), signal)
+    } catch (error) {
+      if (!(error instanceof QuillError) || error.code !== 'cancelled') throw error
+      stops = performance.now() - told
+    }
+    rows.push({ step, ms, stops, bar: barOf(step) })
+    console.log(`  ${step.title.padEnd(28)} ${ms.toFixed(0).padStart(6)} ms (bar ${barOf(step)}), stops after ${stops.toFixed(0)} ms`)
+  }
+  return rows
+}
+
+export function stepTable(rows: readonly StepRow[]): string {
+  return [
+    '| step | kind | ms at 6 megapixels, two threads | wanted | stops after, ms |',
+    '| --- | --- | ---: | ---: | ---: |',
+    ...rows.map((r) => `| ${r.step.title} | ${r.step.kind} | ${r.ms.toFixed(0)} | ≤ ${r.bar}${r.ms <= r.bar ? '' : ' **missed**'} | ${r.stops.toFixed(0)} |`),
+  ].join('\n')
+}
+
+export function stepBars(rows: readonly StepRow[]): Bar[] {
+  const slow = rows.filter((r) => r.ms > r.bar)
+  const late = Math.max(...rows.map((r) => r.stops))
+  return [
+    {
+      what: 'steps within their time',
+      bar: `${rows.length} of ${rows.length}`,
+      measured: `${rows.length - slow.length}${slow.length ? `: not ${slow.map((r) => r.step.title).join(', ')}` : ''}`,
+      met: slow.length === 0,
+    },
+    { what: 'the latest stop', bar: '≤ 300 ms', measured: `${late.toFixed(0)} ms`, met: late <= 300 },
+  ]
+}
