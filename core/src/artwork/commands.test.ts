@@ -169,3 +169,33 @@ describe('a recipe’s controls', () => {
     expect(a.layers).toEqual([])
   })
 })
+
+test('several values of a step in one edit; a wrong one changes nothing', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 't' })
+  a.layers[0]!.chain = [newStep('levels', {}, 's')]
+  const layer = a.layers[0]!.id
+  const { artwork, edit } = perform(a, { type: 'set-params', layer, step: 's', params: { black: 10, midtone: 2 }, name: 'two values' })
+  expect(artwork.layers[0]!.chain[0]!.params).toMatchObject({ black: 10, midtone: 2, white: 255 })
+  expect(edit.title).toBe('Levels: two values')
+  expect(() => perform(a, { type: 'set-params', layer, step: 's', params: { black: 10, midtone: 99 }, name: 'x' })).toThrow('midtone')
+})
+
+test('a tonal span is held to the scale, and taken off again', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 't' })
+  a.layers[0]!.chain = [newStep('invert', {}, 's')]
+  const layer = a.layers[0]!.id
+  const on = perform(a, { type: 'set-step', layer, step: 's', span: { low: 0.8, high: 0.2, softLow: -1, softHigh: 3 } })
+  expect(on.artwork.layers[0]!.chain[0]!.span).toEqual({ low: 0.8, high: 0.8, softLow: 0, softHigh: 1 })
+  expect(on.edit.title).toBe('Tonal span of Invert')
+  expect(perform(on.artwork, { type: 'set-step', layer, step: 's', span: null }).artwork.layers[0]!.chain[0]!.span).toBeNull()
+  expect(perform(a, { type: 'set-layer', layer, span: { low: 0, high: 1, softLow: 0, softHigh: 0 } }).edit.title).toBe('Tonal span of “Photo”')
+})
+
+test('the colour of a fill, and of nothing else', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 't' })
+  a.layers.push(newLayer('Fill', { type: 'fill', colour: '#ffffff', alpha: 1 }, [], 'f'))
+  const { artwork } = perform(a, { type: 'set-fill', layer: 'f', colour: '#102030', alpha: 2 })
+  expect(artwork.layers[1]!.source).toEqual({ type: 'fill', colour: '#102030', alpha: 1 })
+  expect(() => perform(a, { type: 'set-fill', layer: 'f', colour: 'red', alpha: 1 })).toThrow('#rrggbb')
+  expect(() => perform(a, { type: 'set-fill', layer: a.layers[0]!.id, colour: '#102030', alpha: 1 })).toThrow('not a fill')
+})
