@@ -37,7 +37,7 @@ export type {
   SeedSpec,
   StoredParams,
 } from './steps/params.ts'
-export { convertLength, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength } from './steps/params.ts'
+export { convertLength, formatParam, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength } from './steps/params.ts'
 export * from './steps/registry.ts'
 export { blurReach, blurWhole } from './steps/smooth/blurred.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'

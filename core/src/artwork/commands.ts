@@ -4,7 +4,7 @@ import type { Span } from '../blend/span.ts'
 import { findLiveCycle } from '../engine/cycles.ts'
 import { QuillError } from '../errors.ts'
 import { stepById } from '../steps/registry.ts'
-import type { Length, ParamSpec } from '../steps/params.ts'
+import { formatParam } from '../steps/params.ts'
 import { allLayers, freshId, locate, locateStep } from './layers.ts'
 import { checkStep } from './load.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
@@ -40,39 +40,6 @@ export interface Edit {
 }
 
 const percentText = (v: number) => `${Math.round(v * 100)} %`
-
-/** A parameter's value as the trade writes it. */
-export function formatParam(spec: ParamSpec, value: unknown): string {
-  switch (spec.type) {
-    case 'length': {
-      const l = value as Length
-      return `${Number(l.value.toPrecision(3))} ${l.unit}`
-    }
-    case 'number':
-      return spec.unit === '%' ? percentText(value as number) : `${Number((value as number).toPrecision(4))}${spec.unit === '°' ? '°' : ''}`
-    case 'choice':
-      return spec.options.find((o) => o.value === value)?.title ?? String(value)
-    case 'curve':
-      return `${(value as unknown[]).length} points`
-    case 'flag':
-      return value ? 'on' : 'off'
-    case 'gradient':
-      return `${(value as unknown[]).length} stops`
-    case 'palette':
-      return `${(value as unknown[]).length} colours`
-    case 'bounds':
-      return (value as number[]).map((v) => Math.round(v)).join(', ') || 'even'
-    case 'hues':
-    case 'rose':
-    case 'mix':
-      return 'another mix'
-    case 'place':
-      return 'another place'
-    case 'seed':
-    case 'colour':
-      return String(value)
-  }
-}
 
 function titleOf(a: Artwork, c: Command): string {
   const layerName = (id: string) => locate(a.layers, id).layer.name

@@ -248,3 +248,36 @@ export function convertLength(l: Length, unit: Length['unit'], scale: Scale): Le
   const value = unit === 'px' ? inPx : unit === '%' ? (inPx / scale.reference) * 100 : (inPx / scale.ppi) * 25.4
   return { value, unit }
 }
+
+/** A parameter's value as the trade writes it. */
+export function formatParam(spec: ParamSpec, value: unknown): string {
+  switch (spec.type) {
+    case 'length': {
+      const l = value as Length
+      return `${Number(l.value.toPrecision(3))} ${l.unit}`
+    }
+    case 'number':
+      return spec.unit === '%' ? `${Math.round((value as number) * 100)} %` : `${Number((value as number).toPrecision(4))}${spec.unit === '°' ? '°' : ''}`
+    case 'choice':
+      return spec.options.find((o) => o.value === value)?.title ?? String(value)
+    case 'curve':
+      return `${(value as unknown[]).length} points`
+    case 'flag':
+      return value ? 'on' : 'off'
+    case 'gradient':
+      return `${(value as unknown[]).length} stops`
+    case 'palette':
+      return `${(value as unknown[]).length} colours`
+    case 'bounds':
+      return (value as number[]).map((v) => Math.round(v)).join(', ') || 'even'
+    case 'hues':
+    case 'rose':
+    case 'mix':
+      return 'another mix'
+    case 'place':
+      return 'another place'
+    case 'seed':
+    case 'colour':
+      return String(value)
+  }
+}

@@ -1,6 +1,5 @@
-import { formatParam } from '../artwork/commands.ts'
 import { stepGroups, stepGroupTitles, type AnyStep } from './contract.ts'
-import type { ParamSpec } from './params.ts'
+import { formatParam, type ParamSpec } from './params.ts'
 import { steps } from './registry.ts'
 
 function rangeOf(p: ParamSpec): string {
