@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
+import { addStep } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
 // npm test -- screenshots: one current picture of each main view, from the demo data.
@@ -46,6 +47,25 @@ for (const scheme of ['light', 'dark'] as const) {
       await take('bench-wipe')
       await page.getByText('Whole', { exact: true }).click()
       if (scheme === 'dark') return
+      // one technique with its editor, and its proof sheet
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()
+      await addStep(page, 'Contours')
+      await page.locator('.tuning .controls').evaluate((e) => e.scrollTo(0, 260))
+      await settled(page)
+      await page.waitForTimeout(800)
+      await take('contours')
+      await page.getByRole('button', { name: 'Proof sheet: try values side by side' }).click()
+      await page.locator('.proof-sheet canvas[data-made]').nth(8).waitFor()
+      await page.waitForTimeout(600)
+      await take('proof-sheet')
+      await page.keyboard.press('Escape')
+      await addStep(page, 'Gradient map')
+      await page.getByRole('switch', { name: 'Tonal span' }).focus()
+      await page.keyboard.press('Space')
+      await settled(page)
+      await page.waitForTimeout(800)
+      await take('gradient-map')
       await page.getByRole('button', { name: 'Render', exact: true }).click()
       const dialog = page.getByRole('dialog', { name: 'Render at full size' })
       await dialog.getByRole('button', { name: 'Render', exact: true }).click()
@@ -53,7 +73,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.waitForTimeout(400)
       await take('render-dialog')
       await dialog.getByRole('link', { name: 'All renders' }).click()
-      await page.getByRole('row', { name: /Marsh at sunset/ }).waitFor()
+      await page.getByRole('row', { name: /The boathouse/ }).waitFor()
       await page.waitForTimeout(400)
       await take('renders')
       await page.goto(`${studio.url}/bench/00000000-0000-4000-8000-000000000000`)
