@@ -60,6 +60,16 @@ function room(v: v128, y: v128, t: v128): v128 {
   return v128.bitselect(f32x4.pmin(t, under), t, f32x4.lt(v, zero))
 }
 
+/** The entries (0…4095) of a table by hue for four colours: their angle on a diamond, 0 at −b, counter-clockwise over +a. */
+// @ts-ignore: decorator
+@inline
+function entryOf(a: v128, b: v128): v128 {
+  const sum = f32x4.pmax(f32x4.splat(1e-6), f32x4.add(f32x4.abs(a), f32x4.abs(b)))
+  const t = f32x4.div(b, sum)
+  const turn = v128.bitselect(f32x4.add(f32x4.splat(1), t), f32x4.sub(f32x4.splat(3), t), f32x4.ge(a, f32x4.splat(0)))
+  return i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(4095), f32x4.mul(turn, f32x4.splat(1024))))
+}
+
 // @ts-ignore: decorator
 @inline
 function encodedLane(v: f32, table: usize): u64 {
@@ -110,11 +120,7 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       let a = weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
       let b = weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
       const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)))
-      // the angle on a diamond, 0…4
-      const sum = f32x4.pmax(f32x4.splat(1e-6), f32x4.add(f32x4.abs(a), f32x4.abs(b)))
-      const t = f32x4.div(b, sum)
-      const turn = v128.bitselect(f32x4.add(one, t), f32x4.sub(f32x4.splat(3), t), f32x4.ge(a, zero))
-      const at = i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(4095), f32x4.mul(turn, f32x4.splat(1024))))
+      const at = entryOf(a, b)
       const e0 = v128.load(table + (<usize>i32x4.extract_lane(at, 0) << 4))
       const e1 = v128.load(table + (<usize>i32x4.extract_lane(at, 1) << 4))
       const e2 = v128.load(table + (<usize>i32x4.extract_lane(at, 2) << 4))
@@ -169,7 +175,6 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
  */
 export function greyByHue(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, table: usize, decode: usize): void {
   const one = f32x4.splat(1)
-  const zero = f32x4.splat(0)
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x += 4) {
       const p = src + (<usize>x << 3)
@@ -182,10 +187,7 @@ export function greyByHue(src: usize, srcStride: i32, dst: usize, dstStride: i32
       const a = weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
       const b = weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
       const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)))
-      const sum = f32x4.pmax(f32x4.splat(1e-6), f32x4.add(f32x4.abs(a), f32x4.abs(b)))
-      const t = f32x4.div(b, sum)
-      const turn = v128.bitselect(f32x4.add(one, t), f32x4.sub(f32x4.splat(3), t), f32x4.ge(a, zero))
-      const at = i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(4095), f32x4.mul(turn, f32x4.splat(1024))))
+      const at = entryOf(a, b)
       const e = f32x4(
         load<f32>(table + (<usize>i32x4.extract_lane(at, 0) << 2)),
         load<f32>(table + (<usize>i32x4.extract_lane(at, 1) << 2)),
