@@ -1,3 +1,4 @@
+import { NumberInput } from '@mantine/core'
 import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './controls.tsx'
@@ -5,7 +6,7 @@ import { useMeasured } from './measured.ts'
 import { tonePath } from './widgets/TonePath.tsx'
 
 const SIDE = 240
-const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
+const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 10000) / 10000
 let drags = 0
 
 /** A tone curve: points are dragged, added by a click, removed with Delete, nudged with the arrow keys. */
@@ -78,10 +79,27 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
           />
         ))}
       </svg>
-      <div className="ends">
-        <span>
-          In {Math.round(chosen[0] * 255)}, out {Math.round(chosen[1] * 255)}
-        </span>
+      <div className="typed">
+        <span>Point {Math.min(at, points.length - 1) + 1}</span>
+        {(['in', 'out'] as const).map((end, axis) => (
+          <NumberInput
+            key={end}
+            aria-label={`Point ${Math.min(at, points.length - 1) + 1}, ${end}`}
+            leftSection={<small>{end}</small>}
+            leftSectionWidth={28}
+            hideControls
+            w={84}
+            min={0}
+            max={255}
+            decimalScale={1}
+            value={Math.round(chosen[axis]! * 2550) / 10}
+            onChange={(v) => {
+              if (typeof v !== 'number' || v < 0 || v > 255 || Math.abs(v / 255 - chosen[axis]!) < 1e-4) return
+              const to: CurvePoint = axis === 0 ? [v / 255, chosen[1]] : [chosen[0], v / 255]
+              onChange(moved(Math.min(at, points.length - 1), to), `curve-typed-${at}-${end}`)
+            }}
+          />
+        ))}
       </div>
     </>
   )

@@ -21,7 +21,7 @@ import { LayerAction, sourceName } from './ProcessSheet.tsx'
 import { copySteps } from './clipboard.ts'
 import { useEngine } from './engine-context.ts'
 import { useFeed } from './feed.ts'
-import { MeasuredContext } from './measured.ts'
+import { MeasuredContext, useMeasured } from './measured.ts'
 import { command, openPicker, openProofSheet, peek } from './slice.ts'
 import { setPrefs } from '../store/prefs.ts'
 import { tell } from '../parts/tell.ts'
@@ -331,6 +331,13 @@ function Measuring({ layer, step, children }: { layer: string; step: string; chi
   return <MeasuredContext.Provider value={found}>{children}</MeasuredContext.Provider>
 }
 
+/** The histogram, with the level on it where the step cuts at one: set by hand, or as it was found. */
+function Marked({ use }: { use: StepUse }) {
+  const found = (useMeasured()?.facts as { level?: number | null } | undefined)?.level
+  const byHand = use.step === 'threshold' ? Number(use.params['level']) : null
+  return <Histogram width={272} mark={found ?? byHand} />
+}
+
 /** What else of a step's values a control goes by. */
 function peerOf(spec: ParamSpec, params: Record<string, unknown>): unknown {
   return spec.type === 'gradient' ? params['space'] : spec.type === 'bounds' ? params['tones'] : undefined
@@ -344,7 +351,7 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
       <StepHead {...at} use={use} />
       <div className="pinned top">
         <Suspense fallback={<div className="histogram" />}>
-          <Histogram width={272} />
+          <Marked use={use} />
         </Suspense>
       </div>
       <div className="controls">

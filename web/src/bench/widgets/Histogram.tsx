@@ -1,7 +1,7 @@
 import { SegmentedControl } from '@mantine/core'
 import type { Histogram as Counts } from '@nimble-quill/core'
 import { memo, useMemo, useState } from 'react'
-import { Area, AreaChart, XAxis, YAxis } from 'recharts'
+import { Area, AreaChart, ReferenceLine, XAxis, YAxis } from 'recharts'
 import { useMeasured } from '../measured.ts'
 
 /** Tones that share a bar: 256 would take longer to draw than a frame lasts. */
@@ -15,8 +15,11 @@ const share = (n: number, total: number) =>
 
 type Shown = 'luma' | 'rgb'
 
-/** The tones of the chosen step's input (filled) and of its result (outlined), with what is cut off at black and white. */
-export const Histogram = memo(function Histogram({ width }: { width: number }) {
+/**
+ * The tones of the chosen step's input (filled) and of its result (outlined), with what is cut off at black and white.
+ * @param mark a tone 0…255 that the step goes by, drawn as a line
+ */
+export const Histogram = memo(function Histogram({ width, mark }: { width: number; mark: number | null }) {
   const measured = useMeasured()
   const [shown, setShown] = useState<Shown>('luma')
   const data = useMemo(() => (measured ? rows(measured.before, measured.after, shown) : []), [measured, shown])
@@ -34,7 +37,7 @@ export const Histogram = memo(function Histogram({ width }: { width: number }) {
         title="Histogram"
         desc="Tones before (filled) and after (outlined) the step"
       >
-        <XAxis dataKey="tone" hide />
+        <XAxis dataKey="tone" type="number" domain={[0, 252]} hide />
         <YAxis hide domain={[0, (max: number) => Math.min(max, 0.35)]} allowDataOverflow />
         {shown === 'luma' ? (
           <>
@@ -48,6 +51,7 @@ export const Histogram = memo(function Histogram({ width }: { width: number }) {
             <Area dataKey="blue" stroke="#3b64b8" fill="#3b64b8" fillOpacity={0.18} isAnimationActive={false} />
           </>
         )}
+        {mark !== null && <ReferenceLine x={Math.min(252, mark)} stroke="var(--mantine-primary-color-filled)" strokeWidth={2} />}
       </AreaChart>
       <div className="ends">
         <span data-cut={black !== null || undefined}>{black ? `▾ ${black} black` : '0'}</span>
