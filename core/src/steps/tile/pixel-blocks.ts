@@ -90,10 +90,10 @@ export const pixelBlocks = defineStep({
     })
     return { nx, ny, i0, j0, colours }
   },
-  draw: ({ output, kernels, plan }, { width, height, joint, grout, bond, place: at }) => {
+  draw: ({ output, kernels, level, plan }, { width, height, joint, grout, bond, place: at }) => {
     const { x, y, w, h } = output.region
-    // whole pixels, and to be seen where there is one
-    const gap = joint <= 0 ? 0 : Math.max(1, Math.round(joint))
+    // whole pixels, and at full size to be seen where there is one
+    const gap = joint <= 0 ? 0 : Math.max(level > 0 ? 0 : 1, Math.round(joint))
     const even = numbers(x, w, at.x, width, gap, plan.i0)
     const odd = numbers(x, w, at.x + shiftOf(bond) * width, width, gap, plan.i0)
     const rows = numbers(y, h, at.y, height, gap, plan.j0)
