@@ -29,9 +29,15 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   await mine.waitFor()
 
   // opened, Graphite is shown live on this photo in the picker, and chosen
+  const openedAt = Date.now()
   await mine.click()
   const graphite = page.getByRole('dialog', { name: 'Picker' }).getByRole('button', { name: /Graphite/ })
   await graphite.locator('canvas[data-made]').waitFor()
+  await page.waitForFunction(() => {
+    const all = [...document.querySelectorAll<HTMLCanvasElement>('.picker canvas')]
+    return all.length > 40 && all.every((c) => c.dataset.made)
+  })
+  console.log(`    every step and recipe shown on the photo ${Date.now() - openedAt} ms after it was opened`)
   await settled(page)
   const started = Date.now()
   await graphite.click()
