@@ -54,3 +54,11 @@ export async function openRow(page: Page, layer: string): Promise<void> {
 export async function saved(page: Page): Promise<void> {
   await expect(page.locator('[data-save]')).toHaveAttribute('data-save', 'saved')
 }
+
+/** Waits until the picker shows every recipe and step on the photo. */
+export async function pickerFilled(page: Page): Promise<void> {
+  await page.waitForFunction(() => {
+    const all = [...document.querySelectorAll<HTMLCanvasElement>('.picker canvas')]
+    return all.length > 40 && all.every((c) => c.dataset.made)
+  })
+}

@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { difference, openRow, proof, row, settled, shown } from './bench-page.ts'
+import { difference, openRow, pickerFilled, proof, row, settled, shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, mean, reopened, set, values } from './by-hand.ts'
 import { test } from './studio.ts'
 
@@ -198,14 +198,9 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   const page = await enter()
   await begin(page, 'The boathouse')
   // all steps on this photo, soon, whole and at the look spot
-  const filled = () =>
-    page.waitForFunction(() => {
-      const all = [...document.querySelectorAll<HTMLCanvasElement>('.picker canvas')]
-      return all.length > 40 && all.every((c) => c.dataset.made)
-    })
-  await filled()
+  await pickerFilled(page)
   await page.getByText('Look spot, 100 %').click()
-  await filled()
+  await pickerFilled(page)
   await page.getByText('Whole', { exact: true }).click()
   // resting on one tries it in the large picture; Escape brings the photo back
   const photo = await mean(page)

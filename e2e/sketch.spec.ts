@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import sharp from 'sharp'
-import { chain, difference, settled, openRow, proof, row, saved, shown } from './bench-page.ts'
+import { chain, difference, settled, openRow, pickerFilled, proof, row, saved, shown } from './bench-page.ts'
 import { ownPhoto } from './own-photo.ts'
 import { expect, root, test } from './studio.ts'
 
@@ -33,10 +33,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   await mine.click()
   const graphite = page.getByRole('dialog', { name: 'Picker' }).getByRole('button', { name: /Graphite/ })
   await graphite.locator('canvas[data-made]').waitFor()
-  await page.waitForFunction(() => {
-    const all = [...document.querySelectorAll<HTMLCanvasElement>('.picker canvas')]
-    return all.length > 40 && all.every((c) => c.dataset.made)
-  })
+  await pickerFilled(page)
   console.log(`    every step and recipe shown on the photo ${Date.now() - openedAt} ms after it was opened`)
   await settled(page)
   const started = Date.now()

@@ -1,11 +1,10 @@
-import sharp from 'sharp'
-import { join } from 'node:path'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import { edgePictures } from '../../testing/edge-pictures.ts'
-import { picturedBy, rgba, type Rgba } from '../../testing/kernel-run.ts'
+import { picturedBy, type Rgba } from '../../testing/kernel-run.ts'
 import { openCv, type OpenCv } from '../../testing/opencv.ts'
 import { dice } from '../../testing/pictures.ts'
+import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import { lineTaps } from './motion-blur.ts'
 
@@ -17,11 +16,7 @@ let photo: Rgba
 beforeAll(async () => {
   kernels = await loadKernels()
   cv = (await openCv()).cv
-  const { data } = await sharp(join(__dirname, '../../../../demo/photos/lantern-stall.jpg'))
-    .extract({ left: 500, top: 400, width: 120, height: 90 })
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  photo = rgba(data, 120, 90, 3)
+  photo = await photoPart('lantern-stall', { left: 500, top: 400, width: 120, height: 90 })
 })
 const px = (value: number) => ({ value, unit: 'px' })
 

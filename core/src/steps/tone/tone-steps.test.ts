@@ -1,10 +1,9 @@
-import sharp from 'sharp'
-import { join } from 'node:path'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import { publicHistograms } from '../../testing/data/histograms.ts'
-import { rgba, type Rgba } from '../../testing/kernel-run.ts'
+import type { Rgba } from '../../testing/kernel-run.ts'
 import { openCv } from '../../testing/opencv.ts'
+import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import { limitedCurve } from './equalise-locally.ts'
 import { otsu, toneOfShare } from './histogram.ts'
@@ -15,11 +14,7 @@ let kernels: Kernels
 let photo: Rgba
 beforeAll(async () => {
   kernels = await loadKernels()
-  const { data } = await sharp(join(__dirname, '../../../../demo/photos/keeper-portrait.jpg'))
-    .extract({ left: 500, top: 500, width: 256, height: 192 })
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  photo = rgba(data, 256, 192, 3)
+  photo = await photoPart('keeper-portrait', { left: 500, top: 500, width: 256, height: 192 })
 })
 const ramp = painted(256, 8, (x) => [x / 255])
 const at = (p: Rgba, x: number, c = 0) => p.v[x * 4 + c]! / 65535
