@@ -14,7 +14,8 @@ function follows({ views, stale }: Drag): { coarse: number[]; fine: number[] } {
   const fine = views.flatMap((v) => v.fine ?? [])
   // the picture followed: most of the views were drawn while the hand moved, the last one finely
   expect(coarse.length).toBeGreaterThan(views.length / 2)
-  for (const v of views) if (v.fineLevel !== null) expect(v.fineLevel).toBe(v.level - 1)
+  // one level coarser than the fine picture; more only where the machine lags behind the hand
+  for (const v of views) if (v.fineLevel !== null) expect([1, 2, 3]).toContain(v.level - v.fineLevel)
   expect(views.at(-1)!.fine).not.toBeNull()
   // never more than one frame queued
   expect(stale).toBe(0)
@@ -29,12 +30,13 @@ function tell(what: string, d: Drag, { coarse, fine }: { coarse: number[]; fine:
     fineMedian: median(fine),
     fineLast: Math.round(d.views.at(-1)!.fine!),
     settled: Math.round(d.settled),
+    lagging: d.views.filter((v) => v.fineLevel !== null && v.level - v.fineLevel > 1).length,
     longTasks: d.long.length,
     longest: Math.max(0, ...d.long),
   }
   if (process.env.QUILL_MEASURED) appendFileSync(process.env.QUILL_MEASURED, `${JSON.stringify(measured)}\n`)
   const m = measured
-  const told = `coarse ${m.coarseMedian} ms (95th percentile ${m.coarseLate}), fine ${m.fineMedian} ms (last ${m.fineLast}), settled ${m.settled} ms after the hand; tasks over 50 ms on the main thread: ${m.longTasks} (longest ${m.longest} ms)`
+  const told = `coarse ${m.coarseMedian} ms (95th percentile ${m.coarseLate}), fine ${m.fineMedian} ms (last ${m.fineLast}), settled ${m.settled} ms after the hand; ${m.lagging} of ${d.views.length} coarser than half the view; tasks over 50 ms on the main thread: ${m.longTasks} (longest ${m.longest} ms)`
   console.log(`    ${what}: ${told}`)
   return told
 }
@@ -82,8 +84,6 @@ test('a chain of twelve steps over 24 megapixels follows the hand, frame by fram
   const size = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => ({ w: c.width, h: c.height }))
   const d = await drag(page, 'Sigma, slider', () => page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 }))
   const times = follows(d)
-  // at least half the view's pixels each way: one level coarser than the fine picture, no more
-  for (const v of d.views) if (v.fineLevel !== null) expect(v.level - v.fineLevel).toBe(1)
   info.annotations.push({ type: 'drag', description: tell(`twelve steps over 24 megapixels (canvas ${size.w} × ${size.h})`, d, times) })
 })
 

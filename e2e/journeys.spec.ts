@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { difference, openRow, pickerFilled, proof, row, settled, shown } from './bench-page.ts'
+import { difference, openRow, pickerFilled, proof, row, saved, settled, shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, mean, reopened, set, values } from './by-hand.ts'
 import { test } from './studio.ts'
 
@@ -244,6 +244,15 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await page.getByRole('button', { name: 'Kept values' }).click()
   await page.getByRole('menuitem', { name: /^Hard/ }).click()
   await expect(page.locator('.tuning').getByLabel('Black point', { exact: true })).toHaveValue('120')
+  // forgotten, and brought back
+  await page.getByRole('button', { name: 'Kept values' }).click()
+  await page.getByRole('button', { name: 'Forget “Hard”' }).click()
+  await expect(page.getByRole('menuitem', { name: /^Hard/ })).toHaveCount(0)
+  await page.getByRole('alert').getByRole('button', { name: 'Undo' }).click()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Kept values' }).click()
+  await expect(page.getByRole('menuitem', { name: /^Hard/ })).toBeVisible()
+  await page.keyboard.press('Escape')
 
   // only the view is turned, mirrored, grey
   const upright = await shown(page)
@@ -261,6 +270,11 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await page.getByRole('button', { name: 'Turn the view' }).click()
   await settled(page)
   for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Turn the view' }).click()
+  // aslant, and upright again
+  await page.keyboard.press('Shift+r')
+  expect(difference(upright, await shown(page))).toBeGreaterThan(2)
+  await page.keyboard.press('r')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('r')
   // the browser's resampling may round a pixel or two the other way
   expect(difference(upright, await shown(page))).toBeLessThan(0.001)
 
@@ -298,4 +312,66 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   expect(await values(page)).toEqual(copied)
   await page.keyboard.press('Control+z')
   await expect(row(page, 'Photo').locator('.held')).toHaveCount(0)
+})
+
+test('a relief by another picture: chosen from the desk, kept in the artwork', async ({ enter }) => {
+  const page = await enter()
+  await begin(page, 'Heron on a post')
+  await addStep(page, 'Surface relief')
+  await choose(page, 'Surface', 'From a picture')
+  await set(page, 'Depth', '80')
+  const photo = await shown(page)
+  await page.getByRole('button', { name: 'Picture: None' }).click()
+  await page.getByRole('option', { name: 'Canvas.jpg' }).click()
+  await expect(page.getByRole('button', { name: 'Picture: Canvas.jpg' })).toBeVisible()
+  await settled(page)
+  expect(difference(photo, await shown(page))).toBeGreaterThan(0.01)
+  // the lamp is the artwork's: moved by keys and by typing, undone
+  const lit = await shown(page)
+  await page.getByRole('slider', { name: 'Lamp', exact: true }).focus()
+  for (let i = 0; i < 6; i++) await page.keyboard.press('Shift+ArrowLeft')
+  await settled(page)
+  expect(difference(lit, await shown(page))).toBeGreaterThan(0.01)
+  await set(page, 'Lamp high', '20')
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await settled(page)
+  expect(difference(lit, await shown(page))).toBeLessThan(0.001)
+  // at half the resolution 60 mm are half as many pixels
+  await page.getByRole('button', { name: /^Sheet: 1920 × 1280 pixels, 300 ppi/ }).click()
+  await page.getByLabel('Resolution').fill('150')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('325 × 217 mm on paper')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await settled(page)
+  expect(difference(lit, await shown(page))).toBeGreaterThan(0.01)
+  await reopened(page)
+  await expect(page.getByRole('button', { name: 'Picture: Canvas.jpg' })).toBeVisible()
+  // undone in one go
+  await page.getByRole('button', { name: 'Picture: Canvas.jpg' }).click()
+  await page.getByRole('button', { name: 'None', exact: true }).click()
+  await settled(page)
+  expect(difference(photo, await shown(page))).toBeLessThan(0.001)
+})
+
+test('every recipe is put on a photo, saved, and opened again as it was', async ({ enter }) => {
+  const page = await enter()
+  for (const title of ['Wash and ink', 'Newspaper print', 'Photogram', 'Pixel mosaic', 'Gapped tiles']) {
+    await page.goto(new URL('/', page.url()).href)
+    await begin(page, 'The boathouse')
+    const photo = await mean(page)
+    await page
+      .getByRole('dialog', { name: 'Picker' })
+      .getByRole('button', { name: new RegExp(`^${title} on this photo`) })
+      .click()
+    await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible()
+    await settled(page)
+    const made = await shown(page)
+    expect(Math.max(...(await mean(page)).map((v, c) => Math.abs(v - photo[c]!)))).toBeGreaterThan(0.01)
+    await saved(page)
+    await page.reload()
+    await page.locator('.row').first().waitFor()
+    await settled(page)
+    expect(difference(made, await shown(page))).toBeLessThan(0.001)
+  }
 })

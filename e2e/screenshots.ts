@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
-import { addStep } from './by-hand.ts'
+import { addStep, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
 // npm test -- screenshots: one current picture of each main view, from the demo data.
@@ -66,6 +66,21 @@ for (const scheme of ['light', 'dark'] as const) {
       await settled(page)
       await page.waitForTimeout(800)
       await take('gradient-map')
+      // a relief by another picture, under the artwork's lamp
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Begin an artwork from Heron on a post.jpg' }).click()
+      await addStep(page, 'Surface relief')
+      await choose(page, 'Surface', 'From a picture')
+      await page.getByRole('button', { name: 'Picture: None' }).click()
+      await page.getByRole('option', { name: 'Cold-pressed paper.jpg' }).click()
+      await set(page, 'Depth', '70')
+      await settled(page)
+      await page.waitForTimeout(800)
+      await take('relief')
+      await page.goBack()
+      await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()
+      await addStep(page, 'Gradient map')
+      await settled(page)
       await page.getByRole('button', { name: 'Render', exact: true }).click()
       const dialog = page.getByRole('dialog', { name: 'Render at full size' })
       await dialog.getByRole('button', { name: 'Render', exact: true }).click()

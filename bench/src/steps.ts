@@ -14,8 +14,13 @@ export interface StepRow {
   ms: number
   /** How long after it was to be told to stop it stopped at the latest, milliseconds; null where it was done sooner. */
   stops: number | null
+  /** Milliseconds of the picture under the hand, at a quarter of the size and on one thread, as a control moves: median. */
+  coarse: number
   bar: number
 }
+
+/** Level of the picture under the hand where the view shows the whole of 6 megapixels. */
+const COARSE = 2
 
 /** The most a step may take at 6 megapixels on two threads, milliseconds. */
 function barOf(step: AnyStep): number {
@@ -47,6 +52,28 @@ export async function measureSteps(p: Picture): Promise<StepRow[]> {
     }
     return performance.now() - t
   }
+  /** Frames of a drag: each with the step's first control a little farther. */
+  const dragged = async (step: AnyStep): Promise<number> => {
+    const engine = newEngine(kernels, sources)
+    const artwork = eightSteps({ asset: ASSET, width: p.width, height: p.height, title: 'bench' })
+    const [name, spec] = Object.entries(step.params).find(([, s]) => s.type === 'number' || s.type === 'length') ?? []
+    const times: number[] = []
+    for (let i = 0; i < 8; i++) {
+      const use = newStep(step.id, step.sample as Record<string, unknown>)
+      const v = name ? use.params[name] : null
+      if (spec?.type === 'length') use.params[name!] = { ...(v as { value: number }), value: (v as { value: number }).value * (1 + 0.02 * i) }
+      else if (spec?.type === 'number') use.params[name!] = Math.min(spec.max, (v as number) + (spec.max - spec.min) * 0.01 * i)
+      artwork.layers[0]!.chain = [use]
+      const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
+      const region = { x: 0, y: 0, w: p.width >> COARSE, h: p.height >> COARSE }
+      const t = performance.now()
+      await engine.withRegion(node, COARSE, region, () => undefined, { quick: true, alone: true })
+      // the first reads the photo
+      if (i > 0) times.push(performance.now() - t)
+    }
+    engine.clear()
+    return median(times)
+  }
   await render([])
   const reading = median([await render([]), await render([]), await render([])])
   const rows: StepRow[] = []
@@ -68,18 +95,22 @@ export async function measureSteps(p: Picture): Promise<StepRow[]> {
         stops = Math.max(stops ?? 0, performance.now() - due)
       }
     }
-    rows.push({ step, ms, stops, bar: barOf(step) })
-    console.log(`  ${step.title.padEnd(28)} ${ms.toFixed(0).padStart(6)} ms (bar ${barOf(step)}), stops after ${stops?.toFixed(0) ?? '–'} ms`)
+    const coarse = await dragged(step)
+    rows.push({ step, ms, stops, coarse, bar: barOf(step) })
+    console.log(
+      `  ${step.title.padEnd(28)} ${ms.toFixed(0).padStart(6)} ms (bar ${barOf(step)}), under the hand ${coarse.toFixed(0)} ms, stops after ${stops?.toFixed(0) ?? '–'} ms`,
+    )
   }
   return rows
 }
 
 export function stepTable(rows: readonly StepRow[]): string {
   return [
-    '| step | kind | ms at 6 megapixels, two threads | wanted | stops after, ms |',
-    '| --- | --- | ---: | ---: | ---: |',
+    '| step | kind | ms at 6 megapixels, two threads | wanted | under the hand, ms | stops after, ms |',
+    '| --- | --- | ---: | ---: | ---: | ---: |',
     ...rows.map(
-      (r) => `| ${r.step.title} | ${r.step.kind} | ${r.ms.toFixed(0)} | ≤ ${r.bar}${r.ms <= r.bar ? '' : ' **missed**'} | ${r.stops?.toFixed(0) ?? '–'} |`,
+      (r) =>
+        `| ${r.step.title} | ${r.step.kind} | ${r.ms.toFixed(0)} | ≤ ${r.bar}${r.ms <= r.bar ? '' : ' **missed**'} | ${r.coarse.toFixed(0)} | ${r.stops?.toFixed(0) ?? '–'} |`,
     ),
   ].join('\n')
 }
@@ -93,6 +124,12 @@ export function stepBars(rows: readonly StepRow[]): Bar[] {
       bar: `${rows.length} of ${rows.length}`,
       measured: `${rows.length - slow.length}${slow.length ? `: not ${slow.map((r) => r.step.title).join(', ')}` : ''}`,
       met: slow.length === 0,
+    },
+    {
+      what: 'the slowest picture under a hand',
+      bar: '≤ 100 ms',
+      measured: (([step, ms]) => `${ms} ms (${step})`)(rows.map((r): [string, number] => [r.step.title, Math.round(r.coarse)]).sort((a, b) => b[1] - a[1])[0]!),
+      met: rows.every((r) => r.coarse <= 100),
     },
     { what: 'the latest stop', bar: '≤ 300 ms', measured: `${late.toFixed(0)} ms`, met: late <= 300 },
   ]

@@ -12,6 +12,8 @@ export interface Arguments {
   recipe: string | null
   artwork: string | null
   steps: StepArgument[]
+  /** Files of further pictures that an artwork is made of. */
+  pictures: string[]
   controls: Record<string, string>
   level: number
   longSide: number | null
@@ -23,7 +25,7 @@ export interface Arguments {
 }
 
 export const usage = `Usage: npm run render -- PHOTO [--recipe NAME|FILE | --artwork FILE | --step ID [name=value …] [--step …]]
-       [--set control=value …] [--scale 2|1|1/2|1/4 …] [--long-side N] [--ppi N] [--quality N] --out FILE.png|FILE.jpg
+       [--picture FILE …] [--set control=value …] [--scale 2|1|1/2|1/4 …] [--long-side N] [--ppi N] [--quality N] --out FILE.png|FILE.jpg
        npm run render -- --list [--json]     recipes and steps with their controls`
 
 /** Scales by level from −1 on. */
@@ -34,6 +36,15 @@ function whole(name: string, text: string | undefined, min: number, max: number)
   if (text === undefined || !Number.isInteger(v) || v < min || v > max)
     throw new UsageError(`${name} takes a whole number from ${min} to ${max}${text === undefined ? '' : `; “${text}” is not one`}.`)
   return v
+}
+
+/** A picture that a step goes by, as it is named on the command line. */
+export class PictureFile {
+  readonly path: string
+
+  constructor(path: string) {
+    this.path = path
+  }
 }
 
 /** A parameter's value from the command line: numbers as the interface shows them (shares in per cent with a % sign, or 0…1), lengths as 3px, 0.5% or 2mm. */
@@ -71,6 +82,8 @@ export function parseParam(def: AnyStep, name: string, text: string): unknown {
         throw new UsageError(`${def.id}: ${name} is a list of points x,y;x,y … from 0 to 1; “${text}” is not.`)
       return points
     }
+    case 'picture':
+      return new PictureFile(text)
     case 'seed':
       return whole(`${def.id}: ${name}`, text, 0, 0x7fffffff)
     default: {
@@ -107,6 +120,7 @@ export function parseArguments(argv: readonly string[]): Arguments {
     recipe: null,
     artwork: null,
     steps: [],
+    pictures: [],
     controls: {},
     level: 0,
     longSide: null,
@@ -153,6 +167,9 @@ export function parseArguments(argv: readonly string[]): Arguments {
         a.steps.push({ id, values })
         break
       }
+      case '--picture':
+        a.pictures.push(value(arg))
+        break
       case '--set':
         do {
           const pair = value(arg)
@@ -224,7 +241,7 @@ function shown(v: unknown, p: ParamSpec): string {
   if (p.type === 'length') return `${p.default.value}${p.default.unit}`
   if (p.type === 'curve' || p.type === 'gradient') return p.default.map((q) => q.join(',')).join(';')
   if (p.type === 'place') return `${p.default.x},${p.default.y}`
-  return String(v)
+  return v === null ? 'none' : String(v)
 }
 function range(p: ParamSpec): string {
   switch (p.type) {
@@ -256,5 +273,7 @@ function range(p: ParamSpec): string {
       return `${p.rows.length * p.columns.length} numbers -4 … 4, by rows ${p.rows.join(', ')} of ${p.columns.join(', ')}`
     case 'place':
       return 'a place x,y in shares of width and height'
+    case 'picture':
+      return 'the file of another picture'
   }
 }

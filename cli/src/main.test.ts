@@ -35,6 +35,25 @@ test('step by step, by recipe and by artwork file', async () => {
   expect(await sharp(out('double.jpg')).metadata()).toMatchObject({ width: 3840, height: 2560 })
 })
 
+test('a step that goes by another picture, by its file; an artwork’s pictures by --picture', async () => {
+  const paper = join(__dirname, '../../demo/papers/canvas-weave.jpg')
+  expect(await main([photo, '--step', 'surface-relief', 'kind=picture', `picture=${paper}`, 'width=400px', '--out', out('relief.png')])).toBe(0)
+  const { width, height } = await sharp(paper).metadata()
+  const artwork = artworkFromPhoto({ asset: await hashFile(photo), width: 1920, height: 1280, title: 'x' })
+  const picture = { asset: await hashFile(paper), width, height }
+  artwork.layers[0]!.chain = [newStep('surface-relief', { kind: 'picture', picture, width: { value: 400, unit: 'px' } })]
+  writeFileSync(out('relief.json'), JSON.stringify(artwork))
+  expect(await main([photo, '--artwork', out('relief.json'), '--picture', paper, '--out', out('again.png')])).toBe(0)
+  expect((await pixels('relief.png')).equals(await pixels('again.png'))).toBe(true)
+  expect((await pixels('relief.png')).equals(await sharp(photo).ensureAlpha().raw().toBuffer())).toBe(false)
+  // without it
+  expect(await main([photo, '--artwork', out('relief.json'), '--out', out('never.png')])).toBe(1)
+  expect(said).toContain(picture.asset)
+  expect(await main([photo, '--step', 'surface-relief', 'kind=picture', 'picture=nowhere.jpg', '--out', out('never.png')])).toBe(2)
+  expect(said).toContain('nowhere.jpg')
+  expect(existsSync(out('never.png'))).toBe(false)
+})
+
 test.each([
   [['--recipe', 'watercolor-magic'], 'graphite'],
   [['--recipe', 'graphite', '--set', 'glow=3'], 'pencil, darkness, lead, mix'],

@@ -3,21 +3,22 @@ import { availableParallelism, tmpdir } from 'node:os'
 import { basename, extname, join } from 'node:path'
 import {
   artworkFromPhoto,
+  assetsOf,
   instantiate,
   loadArtwork,
   loadRecipe,
   newStep,
   QuillError,
   recipeById,
-  allLayers,
   type Artwork,
   type PhotoRef,
+  type PictureRef,
   type Recipe,
 } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
 import { cutPyramid, hashFile, PyramidFiles } from '@nimble-quill/server/decoding'
 import { newEngine, renderToFile } from '@nimble-quill/server/rendering'
-import { listing, parseArguments, UsageError, type Arguments } from './arguments.ts'
+import { listing, parseArguments, PictureFile, UsageError, type Arguments } from './arguments.ts'
 
 async function json(path: string): Promise<unknown> {
   let text: string
@@ -38,15 +39,15 @@ async function recipeNamed(name: string): Promise<Recipe> {
   return recipeById(name)
 }
 
-/** The artwork the arguments ask for, on this photo. */
-async function artworkFor(a: Arguments, photo: PhotoRef): Promise<Artwork> {
+/** The artwork the arguments ask for, on this photo. `given`: the SHA-256 of every picture there is. */
+async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<string>): Promise<Artwork> {
   if (a.artwork !== null) {
     const artwork = loadArtwork(await json(a.artwork))
-    for (const l of allLayers(artwork.layers)) {
-      if (l.source.type === 'photo' && l.source.asset !== photo.asset) {
+    for (const asset of assetsOf(artwork)) {
+      if (!given.has(asset)) {
         throw new QuillError(
           'missing-photo',
-          `The artwork was made from another photo than ${a.photo}. Nothing was written; give the photo with SHA-256 ${l.source.asset}.`,
+          `The artwork is made of another picture than ${[a.photo, ...a.pictures].join(', ')}. Nothing was written; give the file with SHA-256 ${asset} as the photo or with --picture.`,
         )
       }
     }
@@ -77,13 +78,22 @@ export async function main(argv: readonly string[]): Promise<number> {
     if (a.recipe !== null) instantiate(await recipeNamed(a.recipe), { type: 'open-photo' }, a.controls)
     work = await mkdtemp(join(tmpdir(), 'nimble-quill-'))
     const kernels = await loadKernels(2 ** 30, Math.min(8, availableParallelism()))
-    const pyramid = join(work, 'photo.pyramid')
-    const asset = await hashFile(a.photo!).catch(() => {
-      throw new UsageError(`There is no photo “${a.photo}” to read.`)
-    })
-    const facts = await cutPyramid(kernels, a.photo!, pyramid, join(work, 'scratch'))
-    const artwork = await artworkFor(a, { asset, width: facts.width, height: facts.height, title: basename(a.photo!, extname(a.photo!)) })
-    const sources = new PyramidFiles((x) => (x === asset ? pyramid : null))
+    const folder = work
+    const pyramids = new Map<string, string>()
+    const cut = async (path: string): Promise<PictureRef> => {
+      const asset = await hashFile(path).catch(() => {
+        throw new UsageError(`There is no picture “${path}” to read.`)
+      })
+      const pyramid = join(folder, `${pyramids.size}.pyramid`)
+      const { width, height } = await cutPyramid(kernels, path, pyramid, join(folder, 'scratch'))
+      pyramids.set(asset, pyramid)
+      return { asset, width, height }
+    }
+    const photo = await cut(a.photo!)
+    for (const path of a.pictures) await cut(path)
+    for (const { values } of a.steps) for (const [name, v] of Object.entries(values)) if (v instanceof PictureFile) values[name] = await cut(v.path)
+    const artwork = await artworkFor(a, { ...photo, title: basename(a.photo!, extname(a.photo!)) }, new Set(pyramids.keys()))
+    const sources = new PyramidFiles((x) => pyramids.get(x) ?? null)
     const size = await renderToFile(newEngine(kernels, sources), artwork, a.out, {
       format: /\.png$/i.test(a.out) ? 'png' : 'jpeg',
       quality: a.quality,

@@ -46,6 +46,22 @@ export const sourceInfoSchema = z.object({
   levels: z.number().int(),
 })
 
+export const keepValuesSchema = z.strictObject({
+  step: z.string().min(1).max(60),
+  name: z.string().trim().min(1).max(60),
+  params: z.record(z.string(), z.unknown()).describe('Values of the step; what is not named has its default.'),
+})
+export type KeepValues = z.output<typeof keepValuesSchema>
+export const keptValuesSchema = z.object({
+  id: uuid,
+  step: z.string(),
+  version: z.number().int(),
+  name: z.string(),
+  params: z.record(z.string(), z.unknown()),
+  createdAt: when,
+})
+export type KeptValues = z.infer<typeof keptValuesSchema>
+
 export const artworkHeadSchema = z.object({
   id: uuid,
   title: z.string(),

@@ -76,14 +76,15 @@ function between(pixel: usize, stride: usize, x: f32, y: f32): f32 {
 }
 
 /**
- * Difference of Gaussians across the flow: centre − τ · surround, each a one-dimensional Gaussian along the gradient. src is a float plane, the w × h output
+ * Difference of Gaussians across the flow: centre − τ · surround, each a one-dimensional Gaussian along the gradient; differences between the two are
+ * made less by `still`, and smaller ones are none. src is a float plane, the w × h output
  * grown by r + 1 on all sides; `weights`: 2(r + 1) floats, centre outwards, of the narrow Gaussian and then of the wide one.
  * Kang, Lee & Chui, "Coherent line drawing", NPAR 2007; Winnemöller, Kyprianidis & Olsen, "XDoG", Computers & Graphics 36 (2012).
  * @rows src flow dst
  * @overlap 2 * r + 2
  * @work w * h * (r + 1)
  */
-export function dogAcross(src: usize, srcStride: i32, flow: usize, flowStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, weights: usize, tau: f32): void {
+export function dogAcross(src: usize, srcStride: i32, flow: usize, flowStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, weights: usize, tau: f32, still: f32): void {
   const stride = <usize>srcStride
   const wide = weights + (<usize>(r + 1) << 2)
   for (let y = 0; y < h; y++) {
@@ -101,7 +102,9 @@ export function dogAcross(src: usize, srcStride: i32, flow: usize, flowStride: i
         c += load<f32>(weights + (<usize>k << 2)) * both
         s += load<f32>(wide + (<usize>k << 2)) * both
       }
-      store<f32>(dst + (<usize>x << 2), c - tau * s)
+      const d = c - s
+      const clear: f32 = d > still ? d - still : d < -still ? d + still : 0
+      store<f32>(dst + (<usize>x << 2), (1 - tau) * c + tau * clear)
     }
     src += srcStride
     flow += flowStride

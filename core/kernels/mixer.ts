@@ -117,9 +117,9 @@ export function mixLab(src: usize, srcStride: i32, dst: usize, dstStride: i32, w
       const by = labBack(gy)
       const bz = labBack(f32x4.sub(gy, f32x4.mul(b2, f32x4.splat(<f32>(128.0 / 200.0)))))
       // the inverse, its columns times the white
-      const er = rooted(weighed(bx, by, bz, 3.0799327, -1.5371515, -0.5427813))
-      const eg = rooted(weighed(bx, by, bz, -0.9212353, 1.8760108, 0.0452245))
-      const eb = rooted(weighed(bx, by, bz, 0.0528910, -0.2040259, 1.1511350))
+      const er = rooted(weighed(bx, by, bz, 3.0799112, -1.5370932, -0.5428178))
+      const eg = rooted(weighed(bx, by, bz, -0.921246, 1.8759992, 0.0452467))
+      const eb = rooted(weighed(bx, by, bz, 0.052892, -0.2040438, 1.1511518))
       const codes = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(alpha2, f32x4.splat(65535)), f32x4.splat(0.5)))
       const q = dst + (<usize>x << 3)
       const n = w - x

@@ -48,16 +48,50 @@ export function cone(r: v128, g: v128, b: v128, i: i32): v128 {
   return cubeRoot(weighed(r, g, b, 0.0883024619, 0.2817188376, 0.6299787005))
 }
 
-/** The share t (0…1) of the way from grey y to v that stays in 0…1. */
+/** Lightness, and a and b, out of the three cones. */
 // @ts-ignore: decorator
 @inline
-function room(v: v128, y: v128, t: v128): v128 {
-  const one = f32x4.splat(1)
-  const zero = f32x4.splat(0)
-  const over = f32x4.div(f32x4.sub(one, y), f32x4.sub(v, y))
-  const under = f32x4.div(y, f32x4.sub(y, v))
-  t = v128.bitselect(f32x4.pmin(t, over), t, f32x4.gt(v, one))
-  return v128.bitselect(f32x4.pmin(t, under), t, f32x4.lt(v, zero))
+export function lightnessOf(l: v128, m: v128, s: v128): v128 {
+  return weighed(l, m, s, 0.2104542553, 0.793617785, -0.0040720468)
+}
+// @ts-ignore: decorator
+@inline
+export function greenRedOf(l: v128, m: v128, s: v128): v128 {
+  return weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
+}
+// @ts-ignore: decorator
+@inline
+export function blueYellowOf(l: v128, m: v128, s: v128): v128 {
+  return weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
+}
+
+/** Where four colours of OKLab lie within sRGB, by a hair's breadth more. */
+// @ts-ignore: decorator
+@inline
+function within(light: v128, a: v128, b: v128): v128 {
+  const l = cubed(weighed(light, a, b, 1, 0.3963377774, 0.2158037573))
+  const m = cubed(weighed(light, a, b, 1, -0.1055613458, -0.0638541728))
+  const s = cubed(weighed(light, a, b, 1, -0.0894841775, -1.291485548))
+  const red = weighed(l, m, s, 4.0767416621, -3.3077115913, 0.2309699292)
+  const green = weighed(l, m, s, -1.2684380046, 2.6097574011, -0.3413193965)
+  const blue = weighed(l, m, s, -0.0041960863, -0.7034186147, 1.707614701)
+  const low = f32x4.pmin(f32x4.pmin(red, green), blue)
+  const high = f32x4.pmax(f32x4.pmax(red, green), blue)
+  return v128.and(f32x4.ge(low, f32x4.splat(-0.00002)), f32x4.le(high, f32x4.splat(1.00002)))
+}
+
+/** The strongest chroma sRGB has at a lightness and hue, (a, b) being the hue's direction of length 1: by bisection, within 0.00001. */
+// @ts-ignore: decorator
+@inline
+function strongest(light: v128, a: v128, b: v128): v128 {
+  let t = f32x4.splat(0)
+  let step = f32x4.splat(0.2)
+  for (let i = 0; i < 15; i++) {
+    const next = f32x4.add(t, step)
+    t = v128.bitselect(next, t, within(light, f32x4.mul(a, next), f32x4.mul(b, next)))
+    step = f32x4.mul(step, f32x4.splat(0.5))
+  }
+  return t
 }
 
 /** The entries (0…4095) of a table by hue for four colours: their angle on a diamond, 0 at −b, counter-clockwise over +a. */
@@ -94,9 +128,10 @@ export function storeEncoded(p: usize, r: f32, g: f32, b: f32, alpha: u64, encod
  * Turns hues and changes chroma and lightness, by hue. A table of 4096 entries of four floats, by the angle of (a, b) measured on a diamond
  * (0 at −b, counter-clockwise over +a): the first column of the 2 × 2 matrix for (a, b), that is gain · cos and gain · sin; what is added to
  * the lightness of a full colour; 0. `set` holds: factor of lightness, what is added to it, factor of (a, b) after the table, the a and b added
- * then, and the vibrance: how much more weak colours gain than strong ones. Colours out of sRGB are drawn towards the grey of their lightness.
- * src and dst may be the same.
+ * then, and the vibrance: how much more weak colours gain than strong ones. Lightness and hue are kept to; chroma that is multiplied by g nears
+ * the strongest that sRGB has there, m, without passing it: c becomes g·c / (1 + (g − 1)·c / m). src and dst may be the same.
  * @rows src dst
+ * @work w * h * 16
  */
 export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, table: usize, set: usize, decode: usize, encode: usize): void {
   const one = f32x4.splat(1)
@@ -116,9 +151,9 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const l = cone(r, g, bl, 0)
       const m = cone(r, g, bl, 1)
       const s = cone(r, g, bl, 2)
-      let light = weighed(l, m, s, 0.2104542553, 0.793617785, -0.0040720468)
-      let a = weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
-      let b = weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
+      let light = lightnessOf(l, m, s)
+      let a = greenRedOf(l, m, s)
+      let b = blueYellowOf(l, m, s)
       const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)))
       const at = entryOf(a, b)
       const e0 = v128.load(table + (<usize>i32x4.extract_lane(at, 0) << 4))
@@ -138,30 +173,33 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const gain = f32x4.mul(keep, f32x4.add(one, f32x4.mul(vibrance, f32x4.mul(weak, weak))))
       const a2 = f32x4.add(f32x4.mul(gain, f32x4.sub(f32x4.mul(cos, a), f32x4.mul(sin, b))), aAdd)
       const b2 = f32x4.add(f32x4.mul(gain, f32x4.add(f32x4.mul(sin, a), f32x4.mul(cos, b))), bAdd)
-      const l2 = cubed(weighed(light, a2, b2, 1, 0.3963377774, 0.2158037573))
-      const m2 = cubed(weighed(light, a2, b2, 1, -0.1055613458, -0.0638541728))
-      const s2 = cubed(weighed(light, a2, b2, 1, -0.0894841775, -1.291485548))
-      const grey = cubed(light)
-      const r2 = weighed(l2, m2, s2, 4.0767416621, -3.3077115913, 0.2309699292)
-      const g2 = weighed(l2, m2, s2, -1.2684380046, 2.6097574011, -0.3413193965)
-      const b3 = weighed(l2, m2, s2, -0.0041960863, -0.7034186147, 1.707614701)
-      // most colours lie inside: nothing to be drawn in then
-      const low = f32x4.pmin(f32x4.pmin(r2, g2), b3)
-      const high = f32x4.pmax(f32x4.pmax(r2, g2), b3)
-      let part = one
-      if (v128.any_true(v128.or(f32x4.lt(low, zero), f32x4.gt(high, one)))) part = room(b3, grey, room(g2, grey, room(r2, grey, one)))
-      const er = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(r2, grey))))
-      const eg = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(g2, grey))))
-      const eb = rooted(f32x4.add(grey, f32x4.mul(part, f32x4.sub(b3, grey))))
+      const wanted = f32x4.sqrt(f32x4.add(f32x4.mul(a2, a2), f32x4.mul(b2, b2)))
+      const tiny = f32x4.splat(1e-6)
+      const unit = f32x4.div(one, f32x4.pmax(tiny, wanted))
+      const most = f32x4.pmax(tiny, strongest(light, f32x4.mul(a2, unit), f32x4.mul(b2, unit)))
+      const factor = f32x4.pmax(one, f32x4.div(f32x4.mul(keep, wanted), f32x4.pmax(tiny, chroma)))
+      const share = f32x4.pmin(one, f32x4.div(wanted, f32x4.mul(factor, most)))
+      const given = f32x4.div(f32x4.mul(f32x4.mul(factor, share), most), f32x4.add(one, f32x4.mul(f32x4.sub(factor, one), share)))
+      // what is not made stronger and lies inside stays: the edge of sRGB is not convex everywhere
+      const stays = v128.and(f32x4.le(factor, f32x4.splat(1.0001)), within(light, a2, b2))
+      const scale = v128.bitselect(one, f32x4.mul(given, unit), stays)
+      const a3 = f32x4.mul(a2, scale)
+      const b3 = f32x4.mul(b2, scale)
+      const l2 = cubed(weighed(light, a3, b3, 1, 0.3963377774, 0.2158037573))
+      const m2 = cubed(weighed(light, a3, b3, 1, -0.1055613458, -0.0638541728))
+      const s2 = cubed(weighed(light, a3, b3, 1, -0.0894841775, -1.291485548))
+      const er = rooted(weighed(l2, m2, s2, 4.0767416621, -3.3077115913, 0.2309699292))
+      const eg = rooted(weighed(l2, m2, s2, -1.2684380046, 2.6097574011, -0.3413193965))
+      const eb = rooted(weighed(l2, m2, s2, -0.0041960863, -0.7034186147, 1.707614701))
       const q = dst + (<usize>x << 3)
       const n = w - x
-      const a1 = <u64>load<u16>(p, 14)
-      const a2c = <u64>load<u16>(p, 22)
-      const a3 = <u64>load<u16>(p, 30)
+      const alpha1 = <u64>load<u16>(p, 14)
+      const alpha2 = <u64>load<u16>(p, 22)
+      const alpha3 = <u64>load<u16>(p, 30)
       storeEncoded(q, f32x4.extract_lane(er, 0), f32x4.extract_lane(eg, 0), f32x4.extract_lane(eb, 0), <u64>load<u16>(p, 6), encode)
-      if (n > 1) storeEncoded(q + 8, f32x4.extract_lane(er, 1), f32x4.extract_lane(eg, 1), f32x4.extract_lane(eb, 1), a1, encode)
-      if (n > 2) storeEncoded(q + 16, f32x4.extract_lane(er, 2), f32x4.extract_lane(eg, 2), f32x4.extract_lane(eb, 2), a2c, encode)
-      if (n > 3) storeEncoded(q + 24, f32x4.extract_lane(er, 3), f32x4.extract_lane(eg, 3), f32x4.extract_lane(eb, 3), a3, encode)
+      if (n > 1) storeEncoded(q + 8, f32x4.extract_lane(er, 1), f32x4.extract_lane(eg, 1), f32x4.extract_lane(eb, 1), alpha1, encode)
+      if (n > 2) storeEncoded(q + 16, f32x4.extract_lane(er, 2), f32x4.extract_lane(eg, 2), f32x4.extract_lane(eb, 2), alpha2, encode)
+      if (n > 3) storeEncoded(q + 24, f32x4.extract_lane(er, 3), f32x4.extract_lane(eg, 3), f32x4.extract_lane(eb, 3), alpha3, encode)
     }
     src += srcStride
     dst += dstStride
@@ -184,8 +222,8 @@ export function greyByHue(src: usize, srcStride: i32, dst: usize, dstStride: i32
       const l = cone(r, g, bl, 0)
       const m = cone(r, g, bl, 1)
       const s = cone(r, g, bl, 2)
-      const a = weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
-      const b = weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
+      const a = greenRedOf(l, m, s)
+      const b = blueYellowOf(l, m, s)
       const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)))
       const at = entryOf(a, b)
       const e = f32x4(

@@ -1,5 +1,5 @@
 // The nearest colour of a palette.
-import { cone, decoded, weighed } from './oklab'
+import { blueYellowOf, cone, decoded, greenRedOf, lightnessOf } from './oklab'
 
 /**
  * Each pixel becomes the entry of a palette nearest to it in OKLab (Euclidean). `lab`: three floats an entry; `colours`: an RGBA16 pixel each, whose
@@ -16,9 +16,9 @@ export function nearestOklab(src: usize, srcStride: i32, dst: usize, dstStride: 
       const l = cone(r, g, bl, 0)
       const m = cone(r, g, bl, 1)
       const s = cone(r, g, bl, 2)
-      const light = weighed(l, m, s, 0.2104542553, 0.793617785, -0.0040720468)
-      const a = weighed(l, m, s, 1.9779984951, -2.428592205, 0.4505937099)
-      const b = weighed(l, m, s, 0.0259040371, 0.7827717662, -0.808675766)
+      const light = lightnessOf(l, m, s)
+      const a = greenRedOf(l, m, s)
+      const b = blueYellowOf(l, m, s)
       let best = f32x4.splat(1e9)
       let which = i32x4.splat(0)
       for (let k = 0; k < n; k++) {

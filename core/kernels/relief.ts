@@ -4,16 +4,28 @@ import { loadPixel, storePixel, withAlpha } from './simd'
 
 // @ts-ignore: decorator
 @inline
-function one(x: f32, y: f32, seed: i32): f32 {
-  return f32x4.extract_lane(noise(f32x4.splat(x), f32x4.splat(y), seed), 0)
+function flat(v: f32): v128 {
+  return f32x4.splat(v)
+}
+// @ts-ignore: decorator
+@inline
+function times(a: v128, k: f32): v128 {
+  return f32x4.mul(a, f32x4.splat(k))
 }
 
 /** A wave 0…1 with period 2 that is 1 at even numbers: by a smooth polynomial. */
 // @ts-ignore: decorator
 @inline
-function swing(t: f32): f32 {
-  const d = abs<f32>(t - nearest<f32>(t * 0.5) * 2)
-  return 1 - d * d * (3 - 2 * d)
+function swing(t: v128): v128 {
+  const d = f32x4.abs(f32x4.sub(t, times(f32x4.nearest(times(t, 0.5)), 2)))
+  return f32x4.sub(flat(1), f32x4.mul(f32x4.mul(d, d), f32x4.sub(flat(3), times(d, 2))))
+}
+
+/** A thread's round: 1 in its middle, 0 beyond its half width k; d from the middle. */
+// @ts-ignore: decorator
+@inline
+function round(d: v128, k: v128): v128 {
+  return f32x4.pmax(flat(0), f32x4.sub(flat(1), f32x4.div(f32x4.mul(d, d), f32x4.mul(k, k))))
 }
 
 /** The height 0…1 of a surface at four places: of kind 0 canvas, 1 laid, 2 cold-pressed, 3 board; in units of its pitch. */
@@ -37,44 +49,43 @@ function heights(kind: i32, u: v128, v: v128, seed: i32): v128 {
     const fine = noise(a3, b3, seed ^ 0x1f83d9ab)
     return f32x4.add(f32x4.add(f32x4.mul(n1, f32x4.splat(0.3)), f32x4.mul(n2, f32x4.splat(0.4))), f32x4.mul(fine, f32x4.splat(0.3)))
   }
-  const h0 = woven(kind, f32x4.extract_lane(u, 0), f32x4.extract_lane(v, 0), seed)
-  const h1 = woven(kind, f32x4.extract_lane(u, 1), f32x4.extract_lane(v, 1), seed)
-  const h2 = woven(kind, f32x4.extract_lane(u, 2), f32x4.extract_lane(v, 2), seed)
-  const h3 = woven(kind, f32x4.extract_lane(u, 3), f32x4.extract_lane(v, 3), seed)
-  return f32x4(h0, h1, h2, h3)
+  return kind == 1 ? laid(u, v, seed) : woven(u, v, seed)
 }
 
-function woven(kind: i32, u: f32, v: f32, seed: i32): f32 {
-  if (kind == 1) {
-    // laid lines close together, chain lines across them at every twenty-fifth, fibres
-    const wander: f32 = one(u * 0.04, v * 0.31, seed) * 0.9
-    const line: f32 = v + wander
-    const d: f32 = abs<f32>(line - nearest<f32>(line)) * 2
-    const chain: f32 = (u + one(u * 0.02, v * 0.03, seed ^ 0x2b) * 2) * 0.04
-    const e: f32 = abs<f32>(chain - nearest<f32>(chain)) * 14
-    const rib: f32 = <f32>1 - d * d * (3 - 2 * d)
-    const bar: f32 = e < 1 ? (1 - e * e) * (1 - e * e) * 0.7 : 0
-    const uneven: f32 = 0.65 + 0.35 * one(u * 0.2, v, seed ^ 0x77)
-    const fibre: f32 = one(u * 1.9, v * 1.9, seed ^ 0x3d) * 0.25
-    return rib * uneven * 0.7 + bar + fibre
-  }
-  // plain weave: threads wander and vary in thickness
-  const wu: f32 = u + (one(u * 0.13, v * 0.07, seed) - 0.5) * 1.1
-  const wv: f32 = v + (one(u * 0.07, v * 0.13, seed ^ 0x51) - 0.5) * 1.1
-  const iu = floor<f32>(wu)
-  const iv = floor<f32>(wv)
-  const du: f32 = (wu - iu) * 2 - 1
-  const dv: f32 = (wv - iv) * 2 - 1
+/** Laid paper: lines close together, chain lines across them at every twenty-fifth, fibres. */
+// @ts-ignore: decorator
+@inline
+function laid(u: v128, v: v128, seed: i32): v128 {
+  const line = f32x4.add(v, times(noise(times(u, 0.04), times(v, 0.31), seed), 0.9))
+  const d = times(f32x4.abs(f32x4.sub(line, f32x4.nearest(line))), 2)
+  const chain = times(f32x4.add(u, times(noise(times(u, 0.02), times(v, 0.03), seed ^ 0x2b), 2)), 0.04)
+  const e = f32x4.pmin(flat(1), times(f32x4.abs(f32x4.sub(chain, f32x4.nearest(chain))), 14))
+  const rib = f32x4.sub(flat(1), f32x4.mul(f32x4.mul(d, d), f32x4.sub(flat(3), times(d, 2))))
+  const near = f32x4.sub(flat(1), f32x4.mul(e, e))
+  const uneven = f32x4.add(flat(0.65), times(noise(times(u, 0.2), v, seed ^ 0x77), 0.35))
+  const fibre = times(noise(times(u, 1.9), times(v, 1.9), seed ^ 0x3d), 0.25)
+  return f32x4.add(f32x4.add(times(f32x4.mul(rib, uneven), 0.7), times(f32x4.mul(near, near), 0.7)), fibre)
+}
+
+/** Plain weave: threads wander and vary in thickness. */
+// @ts-ignore: decorator
+@inline
+function woven(u: v128, v: v128, seed: i32): v128 {
+  const half = flat(0.5)
+  const wu = f32x4.add(u, times(f32x4.sub(noise(times(u, 0.13), times(v, 0.07), seed), half), 1.1))
+  const wv = f32x4.add(v, times(f32x4.sub(noise(times(u, 0.07), times(v, 0.13), seed ^ 0x51), half), 1.1))
+  const iu = f32x4.floor(wu)
+  const iv = f32x4.floor(wv)
   // each thread has a thickness of its own, which changes along it
-  const ku: f32 = 0.72 + 0.28 * one(iu * 3.7, wv * 0.11, seed ^ 0x1234)
-  const kv: f32 = 0.72 + 0.28 * one(wu * 0.11, iv * 3.7, seed ^ 0x4321)
-  const tu: f32 = max<f32>(0, 1 - (du * du) / (ku * ku))
-  const tv: f32 = max<f32>(0, 1 - (dv * dv) / (kv * kv))
+  const ku = f32x4.add(flat(0.72), times(noise(times(iu, 3.7), times(wv, 0.11), seed ^ 0x1234), 0.28))
+  const kv = f32x4.add(flat(0.72), times(noise(times(wu, 0.11), times(iv, 3.7), seed ^ 0x4321), 0.28))
+  const tu = round(f32x4.sub(times(f32x4.sub(wu, iu), 2), flat(1)), ku)
+  const tv = round(f32x4.sub(times(f32x4.sub(wv, iv), 2), flat(1)), kv)
   // over and under in turn
-  const warp: f32 = tu * (0.25 + 0.75 * swing(wv - 0.5 + iu))
-  const weft: f32 = tv * (0.25 + 0.75 * swing(wu - 0.5 + iv + 1))
-  const fibre: f32 = one(wu * 6, wv * 6, seed ^ 0x99) * 0.1
-  return max<f32>(warp, weft) + fibre
+  const warp = f32x4.mul(tu, f32x4.add(flat(0.25), times(swing(f32x4.add(f32x4.sub(wv, half), iu)), 0.75)))
+  const weft = f32x4.mul(tv, f32x4.add(flat(0.25), times(swing(f32x4.add(f32x4.sub(wu, half), f32x4.add(iv, flat(1)))), 0.75)))
+  const fibre = times(noise(times(wu, 6), times(wv, 6), seed ^ 0x99), 0.1)
+  return f32x4.add(f32x4.pmax(warp, weft), fibre)
 }
 
 /**
@@ -132,12 +143,79 @@ export function relief(
   }
 }
 
+/** What of the light comes from all sides. */
+const ROOM: f32 = 0.3
+
+/** The height of a repeating plane at a place, in its own pixels, between the middles of four. */
+// @ts-ignore: decorator
+@inline
+function heightAt(plane: usize, pw: i32, ph: i32, u: f32, v: f32): f32 {
+  const fu = floor<f32>(u)
+  const fv = floor<f32>(v)
+  const tu = u - fu
+  const tv = v - fv
+  let x = <i32>fu % pw
+  let y = <i32>fv % ph
+  if (x < 0) x += pw
+  if (y < 0) y += ph
+  const x1 = x + 1 == pw ? 0 : x + 1
+  const y1 = y + 1 == ph ? 0 : y + 1
+  const a = load<f32>(plane + (<usize>(y * pw + x) << 2))
+  const b = load<f32>(plane + (<usize>(y * pw + x1) << 2))
+  const c = load<f32>(plane + (<usize>(y1 * pw + x) << 2))
+  const d = load<f32>(plane + (<usize>(y1 * pw + x1) << 2))
+  const top = a + (b - a) * tu
+  return top + (c + (d - c) * tu - top) * tv
+}
+
+/**
+ * As relief, with the heights of a plane of pw × ph floats that repeats without end. `step`: pixels of the plane to a pixel of the picture; `depth`:
+ * slope for a height of 1 from one pixel of the plane to the next.
+ * @rows src dst +y0
+ * @work w * h * 12
+ */
+export function reliefOf(
+  src: usize,
+  srcStride: i32,
+  dst: usize,
+  dstStride: i32,
+  w: i32,
+  h: i32,
+  x0: i32,
+  y0: i32,
+  step: f32,
+  plane: usize,
+  pw: i32,
+  ph: i32,
+  depth: f32,
+  lx: f32,
+  ly: f32,
+  lz: f32,
+): void {
+  // over at least a pixel of the plane and of the picture
+  const e: f32 = max<f32>(1, step) * 0.5
+  const k: f32 = depth / (2 * e)
+  for (let y = 0; y < h; y++) {
+    const v: f32 = (<f32>(y0 + y) + 0.5) * step - 0.5
+    for (let x = 0; x < w; x++) {
+      const u: f32 = (<f32>(x0 + x) + 0.5) * step - 0.5
+      const dx: f32 = (heightAt(plane, pw, ph, u + e, v) - heightAt(plane, pw, ph, u - e, v)) * k
+      const dy: f32 = (heightAt(plane, pw, ph, u, v + e) - heightAt(plane, pw, ph, u, v - e)) * k
+      const lit: f32 = (lz - dx * lx - dy * ly) / sqrt<f32>(1 + dx * dx + dy * dy)
+      shaded(src, dst, <usize>x, lit > 0 ? lit / lz : 0)
+    }
+    src += srcStride
+    dst += dstStride
+  }
+}
+
 // @ts-ignore: decorator
 @inline
 function shaded(src: usize, dst: usize, x: usize, shade: f32): void {
   const c = loadPixel(src + (x << 3))
   let v = c
-  if (shade <= 1) v = f32x4.mul(c, f32x4.splat(shade))
+  // a slope that turns away still has the light of the room
+  if (shade <= 1) v = f32x4.mul(c, f32x4.splat(ROOM + (1 - ROOM) * shade))
   else {
     // what catches the light goes towards white, never beyond; black paint stays black
     const t: f32 = 1 - 1 / (1 + (shade - 1) * 1.2)

@@ -30,6 +30,8 @@ export type {
   PaletteSpec,
   ParamSpec,
   ParamSpecs,
+  PictureRef,
+  PictureSpec,
   Place,
   PlaceSpec,
   RoseSpec,

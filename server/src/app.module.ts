@@ -6,6 +6,7 @@ import { ArtworksModule } from './artworks/artworks.module.ts'
 import { CONFIG, type Config } from './config.ts'
 import { DatabaseModule } from './database/database.module.ts'
 import { DocsController } from './docs/docs.controller.ts'
+import { KeptValuesModule } from './kept-values/kept-values.module.ts'
 import { PhotosModule } from './photos/photos.module.ts'
 import { RendersModule } from './renders/renders.module.ts'
 
@@ -23,6 +24,7 @@ export class AppModule {
         PhotosModule,
         ArtworksModule,
         RendersModule,
+        KeptValuesModule,
       ],
       controllers: [DocsController],
       providers: [{ provide: CONFIG, useValue: config }],

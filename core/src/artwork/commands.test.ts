@@ -1,13 +1,14 @@
 import fc from 'fast-check'
 import { blendModes } from '../blend/modes.ts'
 import { QuillError } from '../errors.ts'
-import { steps } from '../steps/registry.ts'
+import { stepById, steps } from '../steps/registry.ts'
 import { perform, type Command } from './commands.ts'
 import { record, redo, startHistory, undo } from './history.ts'
 import { allLayers, freshId, newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork } from './load.ts'
 import { instantiate } from './recipe.ts'
 import { graphite } from '../recipes/graphite.ts'
+import { recipes } from './recipes.ts'
 import type { Artwork } from './schema.ts'
 
 const asset = 'e'.repeat(64)
@@ -24,7 +25,7 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
   const step = layer.chain[m % Math.max(1, layer.chain.length)]
   const blend = blendModes[m % 16]!
   const def = steps[n % steps.length]!
-  switch (kind % 13) {
+  switch (kind % 18) {
     case 0:
       return { type: 'add-layer', layer: newLayer(`L${m}`, m % 2 ? { type: 'below' } : { type: 'live', layer: layer.id }), index: m }
     case 1:
@@ -49,12 +50,25 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
       return { type: 'set-step', layer: layer.id, step: step?.id ?? 'none', on: m % 2 === 0, blend, opacity: share }
     case 11:
       return { type: 'set-param', layer: layer.id, step: step?.id ?? 'none', param: 'midtone', value: 0.2 + share }
+    case 12: {
+      const recipe = recipes[n % recipes.length]!
+      const { layers, use } = instantiate(recipe, { type: 'photo', asset, width: 300, height: 200 })
+      return { type: 'apply-recipe', layers, use, replace: m % 3 === 0 }
+    }
+    case 13:
+      return { type: 'set-lamp', direction: (share - 0.5) * 1000, height: m * 4 }
+    case 14:
+      return { type: 'set-ppi', ppi: 1 + m * 30 }
+    case 15:
+      return { type: 'set-params', layer: layer.id, step: step?.id ?? 'none', params: step ? { ...stepById(step.step).sample } : {}, name: 'telling values' }
+    case 16:
+      return { type: 'set-fill', layer: layer.id, colour: '#203040', alpha: share }
     default:
       return { type: 'set-control', use: a.recipes[0]?.id ?? 'none', control: 'pencil', value: Math.round(share * 100) }
   }
 }
 
-const numbers = fc.array(fc.tuple(fc.nat(12), fc.nat(40), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: 1, maxLength: 25 })
+const numbers = fc.array(fc.tuple(fc.nat(17), fc.nat(40), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: 1, maxLength: 25 })
 
 test('whatever is done can be undone to the beginning and done again to the end; every artwork on the way is valid', () => {
   fc.assert(
@@ -178,6 +192,19 @@ test('several values of a step in one edit; a wrong one changes nothing', () => 
   expect(artwork.layers[0]!.chain[0]!.params).toMatchObject({ black: 10, midtone: 2, white: 255 })
   expect(edit.title).toBe('Levels: two values')
   expect(() => perform(a, { type: 'set-params', layer, step: 's', params: { black: 10, midtone: 99 }, name: 'x' })).toThrow('midtone')
+})
+
+test('the lamp turns round and stands between the rim and overhead; the resolution is a number of pixels an inch', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 't' })
+  const lamp = (direction: number, height: number) => perform(a, { type: 'set-lamp', direction, height }).artwork.lamp
+  expect(lamp(190, 40)).toEqual({ direction: -170, height: 40 })
+  expect(lamp(-540, 0)).toEqual({ direction: -180, height: 5 })
+  expect(lamp(10, 300).height).toBe(90)
+  expect(() => lamp(Number.NaN, 40)).toThrow('left where it was')
+  const { artwork, edit } = perform(a, { type: 'set-ppi', ppi: 150 })
+  expect(artwork.sheet).toEqual({ ...a.sheet, ppi: 150 })
+  expect(edit.title).toBe('Sheet at 150 ppi')
+  for (const ppi of [0, -3, 20000, Number.NaN]) expect(() => perform(a, { type: 'set-ppi', ppi })).toThrow('pixels per inch')
 })
 
 test('a tonal span is held to the scale, and taken off again', () => {

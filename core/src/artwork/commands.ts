@@ -16,6 +16,9 @@ enablePatches()
 export type Command =
   | { type: 'set-title'; title: string }
   | { type: 'set-look-spot'; x: number; y: number }
+  /** Degrees: where the light comes from, counter-clockwise from the right, and how high it stands. */
+  | { type: 'set-lamp'; direction: number; height: number }
+  | { type: 'set-ppi'; ppi: number }
   | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
   | { type: 'remove-layer'; layer: string }
   | { type: 'duplicate-layer'; layer: string; ids?: string[] }
@@ -49,6 +52,10 @@ function titleOf(a: Artwork, c: Command): string {
       return `Rename artwork to “${c.title}”`
     case 'set-look-spot':
       return 'Move the look spot'
+    case 'set-lamp':
+      return 'Move the lamp'
+    case 'set-ppi':
+      return `Sheet at ${c.ppi} ppi`
     case 'add-layer':
       return `Add layer “${c.layer.name}”`
     case 'remove-layer':
@@ -131,6 +138,8 @@ function checkSpan(span: Span): Span {
   return { low, high: Math.max(low, held(span.high)), softLow: held(span.softLow), softHigh: held(span.softHigh) }
 }
 
+/** The lowest a lamp may stand, degrees: below it a relief is all shadow. */
+const LOWEST = 5
 const clampIndex = (i: number, n: number) => Math.max(0, Math.min(n, Math.trunc(i)))
 
 function change(draft: Artwork, c: Command): void {
@@ -146,6 +155,17 @@ function change(draft: Artwork, c: Command): void {
       draft.lookSpot = { x: Math.round(Math.min(x + w, Math.max(x, c.x))), y: Math.round(Math.min(y + h, Math.max(y, c.y))) }
       return
     }
+    case 'set-lamp': {
+      if (![c.direction, c.height].every(Number.isFinite))
+        throw new QuillError('param-invalid', 'The lamp stands somewhere in degrees. It is left where it was.')
+      const direction = ((((c.direction + 180) % 360) + 360) % 360) - 180
+      draft.lamp = { direction, height: Math.min(90, Math.max(LOWEST, c.height)) }
+      return
+    }
+    case 'set-ppi':
+      if (!(c.ppi >= 1 && c.ppi <= 10000)) throw new QuillError('param-invalid', `A sheet has 1 to 10000 pixels per inch; ${c.ppi} is left out.`)
+      draft.sheet.ppi = c.ppi
+      return
     case 'add-layer': {
       let list = draft.layers
       if (c.list) {

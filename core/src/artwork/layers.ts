@@ -1,5 +1,6 @@
 import { QuillError } from '../errors.ts'
-import { stepById } from '../steps/registry.ts'
+import type { PictureRef } from '../steps/params.ts'
+import { stepById, steps } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
 
 /** A short random id, unique inside an artwork. */
@@ -42,6 +43,20 @@ export function locateStep(layer: Layer, id: string): { index: number; step: Ste
   const index = layer.chain.findIndex((s) => s.id === id)
   if (index < 0) throw new QuillError('unknown-step', `Layer “${layer.name}” has no step “${id}”.`, { id })
   return { index, step: layer.chain[index]! }
+}
+
+/** The files whose pixels an artwork is made of: its layers' photos and the pictures its steps go by, by SHA-256. Of steps that are not known there are none. */
+export function assetsOf(artwork: Pick<Artwork, 'layers'>): string[] {
+  const assets = new Set<string>()
+  for (const l of allLayers(artwork.layers)) {
+    if (l.source.type === 'photo') assets.add(l.source.asset)
+    for (const use of l.chain) {
+      for (const [name, spec] of Object.entries(steps.find((s) => s.id === use.step)?.params ?? {})) {
+        if (spec.type === 'picture' && use.params[name]) assets.add((use.params[name] as PictureRef).asset)
+      }
+    }
+  }
+  return [...assets]
 }
 
 /** The photo lowest in the artwork: what the sheet was made from, and what comparing shows. */

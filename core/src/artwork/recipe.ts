@@ -81,20 +81,23 @@ export function instantiate(
   makeId: () => string = freshId,
 ): { layers: Layer[]; use: RecipeUse } {
   const ids = new Map<string, string>()
-  const renamed = (id: string) => {
-    let fresh = ids.get(id)
-    if (!fresh) ids.set(id, (fresh = makeId()))
+  const renamed = (name: string) => {
+    let fresh = ids.get(name)
+    if (!fresh) ids.set(name, (fresh = makeId()))
     return fresh
   }
+  // a recipe's layers and steps may be called alike; in an artwork every id is its own
+  const layerId = (id: string) => renamed(`layer ${id}`)
+  const stepId = (layer: string, id: string) => renamed(`step ${layer} ${id}`)
   const copy = (layer: Layer): Layer => ({
     ...structuredClone(layer),
-    id: renamed(layer.id),
-    chain: layer.chain.map((s) => ({ ...structuredClone(s), id: renamed(s.id) })),
+    id: layerId(layer.id),
+    chain: layer.chain.map((s) => ({ ...structuredClone(s), id: stepId(layer.id, s.id) })),
     source:
       layer.source.type === 'open-photo'
         ? photo
         : layer.source.type === 'live'
-          ? { type: 'live', layer: renamed(layer.source.layer) }
+          ? { type: 'live', layer: layerId(layer.source.layer) }
           : layer.source.type === 'group'
             ? { type: 'group', layers: layer.source.layers.map(copy) }
             : layer.source,
@@ -102,7 +105,7 @@ export function instantiate(
   const layers = recipe.layers.map(copy)
   const controls = recipe.controls.map((c) => ({
     ...c,
-    drives: c.drives.map((d) => ({ ...d, layer: renamed(d.layer), step: d.step === null ? null : renamed(d.step) })),
+    drives: c.drives.map((d) => ({ ...d, layer: layerId(d.layer), step: d.step === null ? null : stepId(d.layer, d.step) })),
   }))
   const use: RecipeUse = { id: makeId(), recipe: recipe.id, title: recipe.title, controls, values: {} }
   for (const id of Object.keys(values)) controlById(controls, id)

@@ -66,7 +66,7 @@ export function rgbOfLab([light, a, b]: Triple, pow: Pow): Triple {
   const back = (f: number) => (f > 6 / 29 ? f * f * f : ((f - 4 / 29) * 108) / 841)
   const fy = (light + 16) / 116
   const [x, y, z] = [back(fy + a / 500), back(fy), back(fy - b / 200)]
-  const linear = [3.0799327 * x - 1.5371515 * y - 0.5427813 * z, -0.9212353 * x + 1.8760108 * y + 0.0452245 * z, 0.052891 * x - 0.2040259 * y + 1.151135 * z]
+  const linear = [3.0799112 * x - 1.5370932 * y - 0.5428178 * z, -0.921246 * x + 1.8759992 * y + 0.0452467 * z, 0.052892 * x - 0.2040438 * y + 1.1511518 * z]
   return linear.map((v) => (v < 0 ? -linearToSrgb(-v, pow) : linearToSrgb(v, pow))) as Triple
 }
 

@@ -63,11 +63,37 @@ export function medianCut(points: readonly Triple[], n: number): Triple[] {
 }
 
 /**
- * At most n colours by k-means, starting from the median cut; stops when no point changes its mean, or after `rounds`.
- * Lloyd, "Least squares quantization in PCM", IEEE Trans. Information Theory 28 (1982).
+ * At most n colours by k-means: once from the median cut and once from points far from each other, whichever leaves the smaller sum of squares;
+ * each stops when no point changes its mean, or after `rounds`.
+ * Lloyd, "Least squares quantization in PCM", IEEE Trans. Information Theory 28 (1982); the farthest-first start is Gonzalez 1985.
  */
 export function kMeans(points: readonly Triple[], n: number, rounds = 24): Triple[] {
-  let centres = medianCut(points, n)
+  const [cut, far] = [medianCut, farthestFirst].map((start) => lloyd(points, start(points, n), rounds))
+  return far!.squares < cut!.squares ? far!.centres : cut!.centres
+}
+
+/** At most n of the points: the first is farthest from the mean, each other farthest from those before. */
+function farthestFirst(points: readonly Triple[], n: number): Triple[] {
+  if (points.length === 0) return []
+  const chosen: Triple[] = []
+  let from = meanOf(points)
+  const away = new Float64Array(points.length).fill(Infinity)
+  while (chosen.length < n) {
+    let at = 0
+    points.forEach((p, i) => {
+      away[i] = Math.min(away[i]!, between(p, from))
+      if (away[i]! > away[at]!) at = i
+    })
+    if (away[at] === 0) break
+    // distances to the mean are forgotten once there is a point to measure from
+    if (chosen.length === 0) away.fill(Infinity)
+    chosen.push((from = points[at]!))
+  }
+  return chosen.length ? chosen : [from]
+}
+
+function lloyd(points: readonly Triple[], start: Triple[], rounds: number): { centres: Triple[]; squares: number } {
+  let centres = start
   const of = new Int32Array(points.length).fill(-1)
   for (let round = 0; round < rounds; round++) {
     let moved = false
@@ -87,16 +113,18 @@ export function kMeans(points: readonly Triple[], n: number, rounds = 24): Tripl
     })
     centres = centres.map((c, k) => (sums[k]![3] > 0 ? ([0, 1, 2].map((i) => sums[k]![i]! / sums[k]![3]) as Triple) : c))
   }
-  return centres
+  return { centres, squares: points.reduce((sum, p) => sum + between(p, centres[nearest(p, centres)]!), 0) }
 }
+
+/** The square of the distance of two points. */
+const between = (p: Triple, c: Triple) => (p[0] - c[0]) ** 2 + (p[1] - c[1]) ** 2 + (p[2] - c[2]) ** 2
 
 /** The index of the centre nearest to a point; of equally near ones the first. */
 export function nearest(p: Triple, centres: readonly Triple[]): number {
   let best = Infinity
   let at = 0
   for (let k = 0; k < centres.length; k++) {
-    const c = centres[k]!
-    const d = (p[0] - c[0]) ** 2 + (p[1] - c[1]) ** 2 + (p[2] - c[2]) ** 2
+    const d = between(p, centres[k]!)
     if (d < best) {
       best = d
       at = k

@@ -8,6 +8,7 @@ import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { steps } from '../steps/registry.ts'
 import { MemorySources } from '../testing/memory-source.ts'
+import { addOtherPicture, otherPicture } from '../testing/settings.ts'
 import { compute, newTestEngine, testPicture, waitFor } from '../testing/pictures.ts'
 import { stripGrid } from './engine.ts'
 import { GraphCompiler } from './graph.ts'
@@ -24,6 +25,7 @@ beforeAll(async () => {
   await waitFor(() => crewed.crew!.threads === 2)
   sources = new MemorySources()
   await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+  await addOtherPicture(kernels, sources)
 })
 
 const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'test' })
@@ -39,6 +41,7 @@ const everything = (): [string, Artwork][] => [
     const { layers, use } = instantiate(r, a.layers[0]!.source)
     return [`recipe ${r.id}`, { ...a, layers, recipes: [use] }]
   }),
+  ['relief from a picture', withChain(newStep('surface-relief', { kind: 'picture', picture: otherPicture, width: { value: 70, unit: 'px' }, depth: 0.8 }))],
   [
     'wide blur of a half-clear picture',
     withChain(newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } })),
@@ -230,6 +233,7 @@ test.each([
 ])('a picture of %d × %d works', async (w, h) => {
   const own = new MemorySources()
   await own.add(kernels, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
+  await addOtherPicture(kernels, own)
   for (const [id, artwork] of everything()) {
     const layers = artwork.layers.map((l) => (l.source.type === 'photo' ? { ...l, source: { ...l.source, width: w, height: h } } : l))
     const a = { ...artwork, layers, sheet: { ...artwork.sheet, w, h }, reference: Math.max(w, h) }

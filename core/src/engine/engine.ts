@@ -1,6 +1,6 @@
 import { QuillError } from '../errors.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import type { Analysis, AnyStep, NeighbourhoodStep, Pic, PlannedStep, SequentialStep, TableStep } from '../steps/contract.ts'
+import type { Analysis, AnyStep, NeighbourhoodStep, Pic, Plane, PlannedStep, SequentialStep, TableStep } from '../steps/contract.ts'
 import type { Place } from '../steps/params.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { tableIn, tablesIn } from '../steps/table-cache.ts'
@@ -44,6 +44,8 @@ const COARSEST = 16
 const BAND_ROWS = 64
 /** Long side of the picture that facts are measured on, at most. */
 const ANALYSIS_SIDE = 1024
+/** Long side of another picture that a step studies, at most. */
+const STUDY_SIDE = 1536
 
 /** Milliseconds of work after which other events get a turn. */
 const TURN = 12
@@ -62,6 +64,7 @@ export class Engine {
   private readonly made = new Map<string, unknown>()
   private readonly coarsestTables = new Map<string, number>()
   private readonly coarsest = new WeakMap<Node, number>()
+  private readonly lumas = new WeakMap<StepNode, Uint16Array | null>()
   private readonly breathe: () => Promise<void>
   private grid: Grid = viewGrid
   private signal: Signal = { cancelled: false }
@@ -329,14 +332,16 @@ export class Engine {
   private async computeStep(node: StepNode, level: number, region: Region): Promise<Lent> {
     const { def } = node
     if (def.kind === 'table') return this.computeTables(node, level, region)
-    const byRows = runsByRows(node)
+    const glance = this.quick && level > 0 && def.kind === 'sequential' ? def.glance : undefined
+    const byRows = !glance && runsByRows(node)
     const own = byRows ? 0 : (def.coarsest?.(levelParams(def, node.params, 0) as never) ?? COARSEST)
     const coarsest = def.kind === 'point' ? Math.min(own, this.coarsestAt(node.input)) : own
-    // the picture under a moving hand may lie a little; what must run row by row may not
+    // the picture under a moving hand may lie a little; what must run row by row and has no glance may not
     if (level > coarsest && (!this.quick || byRows)) return this.reduced(node, level, region)
     const facts = await this.factsOf(node)
     if (byRows) return this.computeSequence(node, level, region, facts)
     const plan = def.kind === 'planned' ? await this.planOf(node, facts) : undefined
+    const planes = await this.planesOf(node)
     const params = levelParams(def, node.params, level)
     const alone = def.kind === 'point' || def.kind === 'sequential'
     const needs = alone ? undefined : (def as NeighbourhoodStep).needs?.(region, params as never)
@@ -351,8 +356,9 @@ export class Engine {
       await this.pause()
       out = input.own && alone ? input : this.fresh(region)
       try {
-        const work = { input, output: out, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, pause: this.paused }
-        if (def.kind === 'planned') await def.draw({ ...work, plan }, params as never)
+        const work = { input, output: out, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, planes, pause: this.paused }
+        if (glance) glance(work, params as never)
+        else if (def.kind === 'planned') await def.draw({ ...work, plan }, params as never)
         else if (def.kind === 'sequential') await def.run({ ...work, state: 0 }, params as never)
         else await def.run(work, params as never)
       } catch (error) {
@@ -365,6 +371,11 @@ export class Engine {
     }
     if (out !== input) input.done()
     return out
+  }
+
+  /** Whether a node cannot be computed coarser than at full size, so that each view of it is the full-size picture, reduced. */
+  onlyAtFullSize(node: Node): boolean {
+    return this.coarsestAt(node) === 0
   }
 
   /**
@@ -428,7 +439,7 @@ export class Engine {
   private async computeTables(node: StepNode, level: number, region: Region): Promise<Lent> {
     const run: StepNode[] = [node]
     let below = node.input
-    while (below.kind === 'step' && below.def.kind === 'table' && !below.stored && !lumaOf(below)) {
+    while (below.kind === 'step' && below.def.kind === 'table' && !below.stored && !this.lumaOf(below)) {
       run.push(below)
       below = below.input
     }
@@ -436,7 +447,7 @@ export class Engine {
     const facts = new Map<StepNode, unknown>()
     for (const n of run) facts.set(n, await this.factsOf(n))
     const name = run.map((n) => n.key).join('+')
-    const luma = lumaOf(node)
+    const luma = this.lumaOf(node)
     const composed = (): [Uint16Array, Uint16Array, Uint16Array] => {
       const tables = run.map((n) => (n.def as TableStep).table(levelParams(n.def, n.params, 0) as never, kernels, facts.get(n)))
       const channel = (i: number) => {
@@ -466,19 +477,25 @@ export class Engine {
     const out = input.own ? input : this.fresh(region)
     // after the input: what was computed for it may have pushed a table out
     const [r, g, b] = tablesIn(kernels, name, composed)
-    kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, region.w, region.h, r, g, b)
-    if (luma)
-      kernels.raw.lumaCurve(
-        out.ptr,
-        out.stride,
-        out.ptr,
-        out.stride,
-        region.w,
-        region.h,
-        tableIn(kernels, `${name} luma`, () => luma),
-      )
+    const straight = r === g && isStraight(kernels.u16(r, 65536))
+    const { w, h } = region
+    if (!straight || !luma) kernels.raw.lut(input.ptr, input.stride, out.ptr, out.stride, w, h, r, g, b)
+    const from = straight ? input : out
+    if (luma) {
+      const table = tableIn(kernels, `${name} luma`, () => luma)
+      kernels.raw.lumaCurve(from.ptr, from.stride, out.ptr, out.stride, w, h, table)
+    }
     if (out !== input) input.done()
     return out
+  }
+
+  /** The table for lightness alone that a table step has at its parameters. */
+  private lumaOf(node: StepNode): Uint16Array | null {
+    const { def } = node
+    if (def.kind !== 'table' || !def.luma) return null
+    let luma = this.lumas.get(node)
+    if (luma === undefined) this.lumas.set(node, (luma = def.luma(levelParams(def, node.params, 0) as never)))
+    return luma
   }
 
   /** What a step found out about its whole input. */
@@ -496,6 +513,18 @@ export class Engine {
     return this.onceFor(`${node.key}/plan`, node.input, level, (work) =>
       def.plan({ ...work, facts, pause: this.paused }, levelParams(def, node.params, level) as never),
     )
+  }
+
+  /** What a step makes of the other pictures it goes by. */
+  private async planesOf(node: StepNode): Promise<Record<string, Plane>> {
+    const { study } = node.def
+    const planes: Record<string, Plane> = {}
+    if (!study) return planes
+    for (const [name, picture] of Object.entries(node.pictures)) {
+      const made = await this.onceFor(`${picture.key}/${node.def.id}`, picture, analysisLevel(picture.extent, STUDY_SIDE), study)
+      planes[name] = made as Plane
+    }
+    return planes
   }
 
   /** Something made once of a whole node at a level, and remembered. */
@@ -581,7 +610,7 @@ export class Engine {
     try {
       if (before) this.kernels.raw.copyRect(before.ptr, state.stride, state.ptr, state.stride, state.stride, 1)
       else this.kernels.bytes(state.ptr, state.stride).fill(0)
-      const work = { input, output: band, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, pause: this.paused }
+      const work = { input, output: band, kernels: this.kernels, level, quick: this.quick, facts, extent: node.input.extent, planes: {}, pause: this.paused }
       await def.run({ ...work, state: state.ptr }, levelParams(def, node.params, level) as never)
     } catch (error) {
       state.done()
@@ -706,9 +735,9 @@ export class Engine {
 const sourceName = (asset: string, level: number, tx: number, ty: number) => `source/${asset}/${level}/${tx},${ty}`
 
 /** The level at which facts about a picture are measured: its own size alone decides. */
-function analysisLevel(extent: Region): number {
+function analysisLevel(extent: Region, side = ANALYSIS_SIDE): number {
   let level = 0
-  while (Math.max(extent.w, extent.h) / 2 ** level > ANALYSIS_SIDE) level++
+  while (Math.max(extent.w, extent.h) / 2 ** level > side) level++
   return level
 }
 
@@ -731,9 +760,10 @@ function runsByRows({ def, params }: StepNode): boolean {
   return def.kind === 'sequential' && (def.carries?.(levelParams(def, params, 0) as never) ?? true)
 }
 
-/** The table for lightness alone that a table step has at its parameters. */
-function lumaOf({ def, params }: StepNode): Uint16Array | null {
-  return def.kind === 'table' ? (def.luma?.(levelParams(def, params, 0) as never) ?? null) : null
+/** Whether a table changes nothing. */
+function isStraight(table: Uint16Array): boolean {
+  for (let i = 0; i < 65536; i += 257) if (table[i] !== i) return false
+  return table.every((v, i) => v === i)
 }
 
 /**

@@ -6,7 +6,7 @@ import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import { resolveLength, type Length, type Place, type Scale } from '../steps/params.ts'
+import { resolveLength, type Length, type PictureRef, type Place, type Scale } from '../steps/params.ts'
 import { stepById } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle } from './cycles.ts'
@@ -26,7 +26,7 @@ export type Node = {
   | { kind: 'photo'; asset: string }
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
-  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node }
+  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node> }
   | { kind: 'over'; mode: number; opacity: number; span: Span | null; below: Node; above: Node; coarsest: number }
   | { kind: 'replace'; mode: number; opacity: number; span: Span | null; input: Node; result: Node; coarsest: number }
 )
@@ -42,6 +42,8 @@ export type Target =
   /** The photo the artwork was made from, as it lies. */
   | { type: 'photo' }
 
+/** The lamp of steps that are not lit: they stay the same when it moves. */
+const UNLIT = { direction: 0, height: 90 }
 const EMPTY: Region = { x: 0, y: 0, w: 0, h: 0 }
 
 function keyOf(...parts: unknown[]): string {
@@ -217,6 +219,7 @@ export class GraphCompiler {
     if (!use.on || input.kind === 'empty') return input
     if (use.mask) throw new QuillError('not-supported', `The step “${def.title}” has a mask, which this version cannot compute. The artwork is left as it is.`)
     const params: Record<string, unknown> = {}
+    const pictures: Record<string, Node> = {}
     for (const [name, spec] of Object.entries(def.params)) {
       const given = use.params[name] ?? spec.default
       if (spec.type === 'length') params[name] = resolveLength(spec, given as Length, this.scale)
@@ -224,8 +227,9 @@ export class GraphCompiler {
         const { x, y, w, h } = input.extent
         params[name] = { x: x + (given as Place).x * w, y: y + (given as Place).y * h }
       } else params[name] = given
+      if (spec.type === 'picture' && given) pictures[name] = this.photo(given as PictureRef)
     }
-    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: this.artwork.lamp }
+    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
     // read more than once: round about, for facts and plans, or band by band
     const around = def.kind === 'neighbourhood' || def.kind === 'planned' || def.kind === 'sequential'
     if (around || def.analyse) input.stored ||= input.kind !== 'fill' && input.kind !== 'photo'
@@ -237,6 +241,7 @@ export class GraphCompiler {
       def,
       params,
       input,
+      pictures,
     })
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span)
   }

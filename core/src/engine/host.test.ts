@@ -51,6 +51,25 @@ test('a view comes coarse first, then fine, tile by tile', async () => {
   ])
 })
 
+test('what cannot be shown coarser than at full size, and would take long, is shown roughly until it settles', async () => {
+  const { host, said, base } = await hosted()
+  const last = async (id: number, chain: ReturnType<typeof newStep>[], levels: number[]) => {
+    host.receive({ type: 'artwork', artwork: { ...base, layers: [{ ...base.layers[0]!, chain }] }, version: id })
+    host.receive({ type: 'view', id, slot: 'main', target: { type: 'artwork' }, region: whole, levels })
+    for (;;) {
+      const done = said.find((m) => m.type === 'level-done' && m.id === id && m.level === levels.at(-1))
+      if (done?.type === 'level-done') return done.rough
+      await new Promise((r) => setTimeout(r, 5))
+    }
+  }
+  const dear = Array.from({ length: 10 }, (_, i) => newStep('kuwahara', { reach: { value: 9 + i / 10, unit: 'px' } }))
+  expect(await last(1, [newStep('threshold')], [2, 1])).toBe(false)
+  expect(await last(2, dear, [2, 1])).toBe(true)
+  // at full size nothing is rough, however long it takes; and what can be shown coarser is not either
+  expect(await last(3, [newStep('threshold')], [1, 0])).toBe(false)
+  expect(await last(4, [newStep('gaussian-blur', { sigma: { value: 30, unit: 'px' } })], [2, 1])).toBe(false)
+})
+
 test('settled is the exact full-size result, reduced by means', async () => {
   const { kernels, sources, host, said, artwork } = await hosted()
   for (const level of [1, 2, 3]) {

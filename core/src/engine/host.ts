@@ -44,7 +44,8 @@ export interface Measured {
 export type FromEngine =
   | { type: 'ready' }
   | { type: 'tile'; id: number; slot: string; version: number; level: number; region: Region; pixels: ArrayBuffer }
-  | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number }
+  /** `rough`: not what the level should show, which would take too long; the settled picture follows. */
+  | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number; rough: boolean }
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
@@ -68,6 +69,8 @@ export class EngineHost {
   private pictures: Job[] = []
   private settling: Job[] = []
   private busy: Job | null = null
+  /** Milliseconds a pixel that the last quick picture took. */
+  private pace = 0
 
   constructor(engine: Engine, post: (m: FromEngine, transfer: ArrayBuffer[]) => void) {
     this.engine = engine
@@ -148,12 +151,17 @@ export class EngineHost {
     for (const level of m.levels) {
       const started = performance.now()
       const visible = intersect(atLevel(m.region, level), atLevel(sheet, level))
+      const last = level === m.levels.at(-1)
+      // all but the last are for the moving hand, and that one too where it would be the full-size picture and take its time
+      const rough = last && level > 0 && this.engine.onlyAtFullSize(node) && this.pace * visible.w * visible.h * 4 ** level > PATIENCE
+      const quick = rough || !last
       for (const region of tilesFromCentre(visible)) {
-        // all but the last are for the moving hand
-        const pixels = await this.pixels(node, level, region, signal, level !== m.levels.at(-1))
+        const pixels = await this.pixels(node, level, region, signal, quick)
         this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
       }
-      this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms: performance.now() - started }, [])
+      const ms = performance.now() - started
+      if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
+      this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms, rough }, [])
     }
   }
 
@@ -161,7 +169,7 @@ export class EngineHost {
     const { version } = this
     const node = this.compile(m.target)
     const visible = intersect(atLevel(m.region, m.level), atLevel(this.artwork!.sheet, m.level))
-    // most of the width: full-width strips from the top, which keep little; a part: blocks about the middle
+    // most of the width: full-width strips one beside the other, which keep little; a part: blocks about the middle
     const wide = visible.w * 2 ** m.level > node.extent.w / 2
     const rows = wide ? stripRows(this.engine, node, 0, node.extent.w) : 0
     const blocks = wide ? bandsOf(visible, rows >> m.level) : tilesFromCentre(visible, Math.max(64, SETTLE_SIDE >> m.level))
@@ -214,11 +222,12 @@ export class EngineHost {
       while (Math.max(sheet.w, sheet.h) / 2 ** (level + 1) >= m.side) level++
       region = atLevel(sheet, level)
     }
-    const pixels = await this.pixels(node, level, region, signal, !m.spot)
+    // round the look spot little is wanted of each step: small tiles
+    const pixels = await this.pixels(node, level, region, signal, !m.spot, m.spot ? SPOT_GRID : viewGrid)
     this.post({ type: 'picture', id: m.id, w: region.w, h: region.h, pixels }, [pixels])
   }
 
-  private pixels(node: Node, level: number, region: Region, signal: Signal, quick = false): Promise<ArrayBuffer> {
+  private pixels(node: Node, level: number, region: Region, signal: Signal, quick = false, grid = viewGrid): Promise<ArrayBuffer> {
     const { kernels } = this.engine
     return this.engine.withRegion(
       node,
@@ -230,11 +239,15 @@ export class EngineHost {
           return kernels.bytes(ptr, region.w * region.h * 4).slice().buffer
         }),
       // a hand may be moving: the page needs the other core, or it stutters (measured)
-      { signal, quick, alone: true },
+      { signal, quick, grid, alone: true },
     )
   }
 }
 
+/** What a view may take, milliseconds, where the settled picture would only show the same. */
+const PATIENCE = 400
+/** Tiles of small pictures round the look spot. */
+const SPOT_GRID: Grid = { w: 64, h: 64 }
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
 /** Long side of the picture that tones are counted on, at most. */
@@ -292,11 +305,12 @@ export function reducedFromFull(
   )
 }
 
-/** A region in bands of so many rows, aligned to 0, from the top. */
+/** A region in bands of so many rows, aligned to 0: from the middle down, then from the middle up, for that is where one looks first. */
 function bandsOf({ x, y, w, h }: Region, rows: number): Region[] {
   const bands: Region[] = []
   for (let top = Math.floor(y / rows) * rows; top < y + h; top += rows) bands.push(intersect({ x, y: top, w, h: rows }, { x, y, w, h }))
-  return bands
+  const middle = bands.length >> 1
+  return [...bands.slice(middle), ...bands.slice(0, middle).reverse()]
 }
 
 /** The grid's tiles that a region touches, cut to it, the middle ones first. */

@@ -27,7 +27,7 @@ beforeAll(async () => {
 /** The node of a step over the photo, or over another node. */
 function over(def: AnyStep, params: Record<string, unknown> = {}, input?: Node): Node {
   const below = input ?? new GraphCompiler(artworkFromPhoto({ asset, width: W, height: H, title: 't' }), kernels.hash).compile({ type: 'artwork' })
-  return { kind: 'step', key: `${def.id}/${JSON.stringify(params)}/${below.key}`, extent: below.extent, stored: true, def, params, input: below }
+  return { kind: 'step', key: `${def.id}/${JSON.stringify(params)}/${below.key}`, extent: below.extent, stored: true, def, params, input: below, pictures: {} }
 }
 
 async function read(engine: Engine, node: Node, options: { level?: number; region?: Region; grid?: Grid; quick?: boolean } = {}): Promise<Uint16Array> {

@@ -131,6 +131,9 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.hueShift(s, ss, d, ds, W, H, more + 400000, more + 480000, ...transfer(k, more))
     },
   },
+  cube: {
+    run: (k, s, ss, d, ds, more) => (k.u16(more, 52 ** 3 * 4).forEach((_, i, t) => (t[i] = (i * 40503) % 65536)), k.raw.cube(s, ss, d, ds, W, H, more)),
+  },
   greyByHue: {
     run: (k, s, ss, d, ds, more) => {
       waves(k, more + 400000, 4096)
@@ -190,7 +193,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     run: (k, s, ss, d, ds, more) => {
       cells(k, s, ss)
       k.f32(more, 8).set([0.4, 0.2, 0.08, 0.02, 0.2, 0.15, 0.15, 0.1])
-      k.raw.dogAcross(s, ss, s, ss, d, ds, 130, 180, 3, more, 0.9)
+      k.raw.dogAcross(s, ss, s, ss, d, ds, 130, 180, 3, more, 0.9, 0.01)
     },
   },
   alongFlow: {
@@ -264,6 +267,9 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.f32(more + 16384, 3).set([0.2, 0.4, 0.6])
       k.raw.drawTiles(d, ds, W, H, more, more + W * 8, 8, more + 8192, 20, more + 16384)
     },
+  },
+  reliefOf: {
+    run: (k, s, ss, d, ds, more) => (waves(k, more, 40 * 30), k.raw.reliefOf(s, ss, d, ds, W, H, 3, 4, 0.37, more, 40, 30, 0.8, -0.5, -0.5, 0.7)),
   },
   relief: { run: (k, s, ss, d, ds) => k.raw.relief(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 0.3, -0.5, -0.5, 0.7, 5) },
   vignette: { run: (k, s, ss, d, ds, more) => (k.f32(more, 3).fill(0), k.raw.vignette(s, ss, d, ds, W, H, 2, 3, 150, 100, 160, 110, 0.4, 1, 0.3, 0.8, more)) },

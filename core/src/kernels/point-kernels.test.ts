@@ -1,6 +1,7 @@
 import { edgePictures } from '../testing/edge-pictures.ts'
 import { picturedBy, withKernel } from '../testing/kernel-run.ts'
 import { openCv } from '../testing/opencv.ts'
+import { dice } from '../testing/pictures.ts'
 import type { Kernels } from './kernels.ts'
 import { loadKernels } from './load-node.ts'
 
@@ -76,5 +77,50 @@ describe.each(edgePictures())('%s', (_, p) => {
       (d) => kernels.bytes(d, p.v.length).slice(),
     )
     expect([...bytes]).toEqual(Array.from(p.v, (v) => Math.round(v / 257)))
+  })
+})
+
+describe('the colour cube', () => {
+  const SIDE = 52
+  /** Runs colours through a cube filled by a function of whole codes. */
+  function through(k: Kernels, colours: readonly (readonly number[])[], f: (r: number, g: number, b: number) => readonly number[]): number[][] {
+    return k.scratch(SIDE ** 3 * 8 + colours.length * 8, (table) => {
+      const cells = k.u16(table, SIDE ** 3 * 4)
+      for (let i = 0; i < SIDE ** 3; i++) cells.set([...f(1285 * (i % SIDE), 1285 * (Math.floor(i / SIDE) % SIDE), 1285 * Math.floor(i / SIDE ** 2)), 7], i * 4)
+      const at = table + SIDE ** 3 * 8
+      const pixels = k.u16(at, colours.length * 4)
+      colours.forEach((c, i) => pixels.set([...c, 40000 + i], i * 4))
+      k.raw.cube(at, 0, at, 0, colours.length, 1, table)
+      expect(colours.map((_, i) => pixels[i * 4 + 3])).toEqual(colours.map((_, i) => 40000 + i))
+      return colours.map((_, i) => Array.from(pixels.slice(i * 4, i * 4 + 3)))
+    })
+  }
+
+  test('what is straight comes out exactly, every code of the greys and the corners included', () => {
+    const greys = Array.from({ length: 4096 }, (_, i) => [i * 16 + (i % 16), i * 16 + (i % 16), i * 16 + (i % 16)])
+    const corners = [0, 65535].flatMap((r) => [0, 65535].flatMap((g) => [0, 65535].map((b) => [r, g, b])))
+    expect(through(kernels, [...greys, ...corners], (r, g, b) => [r, g, b])).toEqual([...greys, ...corners])
+    expect(through(kernels, [[1000, 20000, 64000]], (r, g, b) => [b, r, g])).toEqual([[64000, 1000, 20000]])
+  })
+
+  test('between the points it goes straight in the six tetrahedra about the grey diagonal, by their definition in float64', () => {
+    const f = (r: number, g: number, b: number) => [r, g, b].map((_, c) => Math.round(32767 + 32767 * Math.sin((r * (c + 1) + 2 * g - b) / 21000)))
+    const next = dice(11)
+    const colours = Array.from({ length: 400 }, () => [0, 1, 2].map(() => Math.floor(next() * 65536)))
+    const got = through(kernels, colours, f)
+    colours.forEach((colour, i) => {
+      const cell = colour.map((v) => Math.min(50, Math.floor(v / 1285)))
+      const part = colour.map((v, c) => v / 1285 - cell[c]!)
+      // from the cell's first corner along the channels, the one that goes farthest first
+      const order = [0, 1, 2].sort((a, b) => part[b]! - part[a]!)
+      const corner = [...cell]
+      const want = f(...(corner.map((v) => v * 1285) as [number, number, number])).map((v) => v * (1 - part[order[0]!]!))
+      order.forEach((c, j) => {
+        corner[c]!++
+        const weight = part[c]! - (j < 2 ? part[order[j + 1]!]! : 0)
+        f(...(corner.map((v) => v * 1285) as [number, number, number])).forEach((v, n) => (want[n]! += weight * v))
+      })
+      got[i]!.forEach((v, c) => expect(Math.abs(v - want[c]!)).toBeLessThan(0.6))
+    })
   })
 })

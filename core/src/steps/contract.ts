@@ -38,8 +38,17 @@ export interface Work<F = unknown> {
   facts: F
   /** Of the whole input, at full size. */
   extent: Region
+  /** What the step's own `study` made of the pictures its parameters name; those that are chosen. */
+  planes: Readonly<Record<string, Plane>>
   /** Lets other events happen and throws where the work is no longer wanted: to be awaited between long kernel calls. */
   pause: () => Promise<void>
+}
+
+/** A number a pixel of some picture, rows from the top. */
+export interface Plane {
+  w: number
+  h: number
+  values: Float32Array
 }
 
 /** What of the artwork's sheet a step may go by. */
@@ -47,7 +56,7 @@ export interface Sheet {
   ppi: number
   /** Artwork pixels that 100 % of a length stands for. */
   reference: number
-  /** Where the light comes from and how high it stands, degrees. */
+  /** Where the light comes from and how high it stands, degrees; for steps that are lit. */
   lamp: { direction: number; height: number }
 }
 
@@ -79,6 +88,8 @@ interface Declared<P extends ParamSpecs, F> {
   onPaper?: boolean
   /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */
   bySheet?: boolean
+  /** Lit by the artwork's lamp, which is shown with its controls; `sheet.lamp` is that one. Goes by the sheet. */
+  lit?: boolean
   /**
    * For a step whose preview cannot be held to a structural similarity of 0.98 at half size: the bar it is held to (0.9 at
    * least), and why. The settled view shows the full-size result all the same.
@@ -99,6 +110,11 @@ interface Declared<P extends ParamSpecs, F> {
    * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
    */
   analyse?: (work: Analysis, params: LevelParams<P>) => F
+  /**
+   * What it makes of another picture that a parameter of type picture names: once, at a size whose long side has at most 1536 pixels, and handed
+   * to every tile of every level.
+   */
+  study?: (picture: Analysis) => Plane
   /** Something about its input that its controls show and its picture does not go by. */
   inspect?: (work: Analysis, params: LevelParams<P>) => unknown
 }
@@ -141,6 +157,11 @@ export interface SequentialStep<P extends ParamSpecs = ParamSpecs, F = unknown> 
   carries?: (params: LevelParams<P>) => boolean
   /** Bytes that are carried over for a picture of this width; zero before the first row. */
   state: (width: number, params: LevelParams<P>) => number
+  /**
+   * What a reduced picture of the result comes to, pixel by pixel, out of a reduced input: for the picture under a moving hand, which cannot wait
+   * for all the rows.
+   */
+  glance?: (work: Work<F>, params: LevelParams<P>) => void
   /** Computes a band of whole rows and leaves in `state` (an address) what the next one needs. */
   run: (work: Work<F> & { state: number }, params: LevelParams<P>) => void
 }

@@ -14,6 +14,13 @@ export interface Place {
   y: number
 }
 
+/** Another picture: the SHA-256 of its file, and its size in pixels. */
+export interface PictureRef {
+  asset: string
+  width: number
+  height: number
+}
+
 interface Common<T> {
   title: string
   help: string
@@ -82,6 +89,10 @@ export interface MixSpec extends Common<number[]> {
 export interface PlaceSpec extends Common<Place> {
   type: 'place'
 }
+/** Another picture the step goes by; null: none is chosen yet. */
+export interface PictureSpec extends Common<PictureRef | null> {
+  type: 'picture'
+}
 export interface SeedSpec extends Common<number> {
   type: 'seed'
 }
@@ -100,6 +111,7 @@ export type ParamSpec =
   | RoseSpec
   | MixSpec
   | PlaceSpec
+  | PictureSpec
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
 
 /** As stored: lengths with their unit. */
@@ -171,6 +183,8 @@ export const rose = (s: Omit<RoseSpec, 'type' | 'default'>): RoseSpec => ({ ...s
 export const mixture = (s: Omit<MixSpec, 'type'>): MixSpec => ({ ...s, type: 'mix' })
 /** A point of the picture. */
 export const place = (s: Omit<PlaceSpec, 'type'>): PlaceSpec => ({ ...s, type: 'place' })
+/** Another picture, none at first. */
+export const picture = (s: Omit<PictureSpec, 'type' | 'default'>): PictureSpec => ({ ...s, default: null, type: 'picture' })
 /** The number a step's chance is dealt from. */
 export const seed = (s: Omit<SeedSpec, 'type' | 'title'> & { title?: string }): SeedSpec => ({ title: 'Deal', ...s, type: 'seed' })
 
@@ -226,6 +240,10 @@ export function paramSchema(spec: ParamSpec): z.ZodType {
       return described(z.array(z.number().min(-4).max(4)).length(spec.rows.length * spec.columns.length))
     case 'place':
       return described(z.strictObject({ x: z.number().min(-2).max(3), y: z.number().min(-2).max(3) }))
+    case 'picture':
+      return described(
+        z.strictObject({ asset: z.string().regex(/^[0-9a-f]{64}$/), width: z.number().int().min(1), height: z.number().int().min(1) }).nullable(),
+      )
   }
 }
 
@@ -276,6 +294,8 @@ export function formatParam(spec: ParamSpec, value: unknown): string {
       return 'another mix'
     case 'place':
       return 'another place'
+    case 'picture':
+      return value ? 'another picture' : 'none'
     case 'seed':
     case 'colour':
       return String(value)

@@ -10,7 +10,7 @@ import { loadKernels } from '../kernels/load-node.ts'
 import { steps } from '../steps/registry.ts'
 import { MemorySources } from './memory-source.ts'
 import { compute, newTestEngine, testPicture } from './pictures.ts'
-import { recipeSettings, settingsOf } from './settings.ts'
+import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
 import { blockMeans, ssim, type Grey } from './ssim.ts'
 
 // Walks every step and recipe over its settings and says how well previews hold to the render. A program of its own, because
@@ -87,6 +87,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     await sources.add(kernels, asset(`clear ${size}`), { ...shape, channels: 4 }, testPicture(w, h, 4))
     await sources.add(kernels, asset(`extreme ${size}`), shape, extremes(w, h))
   }
+  await addOtherPicture(kernels, sources)
   const measure = async (artwork: Artwork, { w, h }: { w: number; h: number }) => {
     const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
     const engine = newTestEngine(kernels, sources)

@@ -41,7 +41,7 @@ export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheByt
 export async function compute(
   engine: Engine,
   artwork: Artwork,
-  options: { target?: Target; level?: number; region?: Region; grid?: Grid; signal?: Signal } = {},
+  options: { target?: Target; level?: number; region?: Region; grid?: Grid; signal?: Signal; quick?: boolean } = {},
 ): Promise<{ region: Region; pixels: Uint16Array }> {
   const node = new GraphCompiler(artwork, engine.kernels.hash).compile(options.target ?? { type: 'artwork' })
   const level = options.level ?? 0
@@ -54,7 +54,7 @@ export async function compute(
     (pic) => {
       for (let y = 0; y < region.h; y++) pixels.set(engine.kernels.u16(pic.ptr + y * pic.stride, region.w * 4), y * region.w * 4)
     },
-    { ...(options.grid ? { grid: options.grid } : {}), ...(options.signal ? { signal: options.signal } : {}) },
+    { ...(options.grid ? { grid: options.grid } : {}), ...(options.signal ? { signal: options.signal } : {}), quick: options.quick ?? false },
   )
   return { region, pixels }
 }

@@ -1,7 +1,9 @@
 import type { Recipe } from '../artwork/schema.ts'
+import type { Kernels } from '../kernels/kernels.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import type { ParamSpec } from '../steps/params.ts'
-import { dice } from './pictures.ts'
+import type { ParamSpec, PictureRef } from '../steps/params.ts'
+import type { MemorySources } from './memory-source.ts'
+import { dice, testPicture } from './pictures.ts'
 
 export type Setting = [name: string, params: Record<string, unknown>]
 
@@ -43,6 +45,8 @@ function dealt(spec: ParamSpec, next: () => number, longest: number): unknown {
       return Array.from({ length: spec.rows.length * spec.columns.length }, () => (next() < 0.4 ? next() * 1.2 - 0.2 : 0))
     case 'place':
       return { x: next(), y: next() }
+    case 'picture':
+      return otherPicture
   }
 }
 
@@ -51,6 +55,11 @@ function colourOf(next: () => number): string {
     .toString(16)
     .padStart(6, '0')}`
 }
+
+/** The picture that parameters of type picture are given; `addOtherPicture` adds it to sources. */
+export const otherPicture: PictureRef = { asset: 'e'.repeat(64), width: 96, height: 64 }
+export const addOtherPicture = (kernels: Kernels, sources: MemorySources): Promise<void> =>
+  sources.add(kernels, otherPicture.asset, { width: 96, height: 64, channels: 3, depth: 8 }, testPicture(96, 64, 3, 8))
 
 /** The ends of a parameter. */
 function ends(spec: ParamSpec, longest: number): [string, unknown][] {
@@ -118,6 +127,8 @@ function ends(spec: ParamSpec, longest: number): [string, unknown][] {
       return [['evenly', Array.from({ length: spec.rows.length * spec.columns.length }, (_, i) => (i % spec.columns.length < 3 ? 0.33 : 0))]]
     case 'place':
       return [['another', { x: 0.3, y: 0.2 }]]
+    case 'picture':
+      return [['chosen', otherPicture]]
   }
 }
 

@@ -23,15 +23,17 @@ export function painted(w: number, h: number, at: (x: number, y: number) => read
   return { w, h, v }
 }
 
-/** A picture through steps, computed by the engine at full size. `edit` may change the artwork before. */
+/** A picture through steps, computed by the engine at full size. `edit` may change the artwork before; `others` are further pictures by asset. */
 export async function through(
   kernels: Kernels,
   p: Rgba,
   steps: readonly [id: string, params?: Record<string, unknown>][],
   edit: (a: Artwork) => Artwork = (a) => a,
+  others: Readonly<Record<string, Rgba>> = {},
 ): Promise<Rgba> {
   const sources = new MemorySources()
-  await sources.add(kernels, ASSET, { width: p.w, height: p.h, channels: 4, depth: 16 }, new Uint8Array(p.v.buffer, p.v.byteOffset, p.v.byteLength))
+  for (const [asset, { w, h, v }] of Object.entries({ ...others, [ASSET]: p }))
+    await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 16 }, new Uint8Array(v.buffer, v.byteOffset, v.byteLength))
   const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't' })
   artwork.layers[0]!.chain = steps.map(([id, params]) => newStep(id, params))
   const engine = newTestEngine(kernels, sources)

@@ -1,6 +1,6 @@
 import { Inject, Injectable } from '@nestjs/common'
 import type { ArtworkAnswer, ArtworkHead, Saved } from '@nimble-quill/contracts'
-import { allLayers, artworkFromPhoto, loadArtwork, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
+import { assetsOf, artworkFromPhoto, loadArtwork, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
 import sharp from 'sharp'
 import { Artwork, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
@@ -22,11 +22,6 @@ export function head(a: Artwork): ArtworkHead {
 }
 export function whole(a: Artwork): ArtworkAnswer {
   return { ...head(a), document: JSON.parse(a.document) as unknown }
-}
-
-/** Photos an artwork needs, by content. */
-export function assetsOf(document: Document): string[] {
-  return [...new Set([...allLayers(document.layers)].flatMap((l) => (l.source.type === 'photo' ? [l.source.asset] : [])))]
 }
 
 /** Artworks; every query is bound to their owner. */

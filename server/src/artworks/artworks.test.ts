@@ -1,4 +1,5 @@
 import { connect as connectTo, createServer, type Server, type Socket } from 'node:net'
+import { newStep } from '@nimble-quill/core'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
 
@@ -56,6 +57,13 @@ test('documents that are not right are refused, the saved one stays', async () =
     [{ ...a.document, version: 9 }, 'artwork-newer'],
     [{ hello: 1 }, 'artwork-invalid'],
     [{ ...a.document, layers: [{ ...a.document.layers[0], source: { type: 'photo', asset: '0'.repeat(64), width: 5, height: 5 } }] }, 'missing-photo'],
+    [
+      {
+        ...a.document,
+        layers: [{ ...a.document.layers[0], chain: [newStep('surface-relief', { kind: 'picture', picture: { asset: '0'.repeat(64), width: 5, height: 5 } })] }],
+      },
+      'missing-photo',
+    ],
   ] as const) {
     expect((await me.put(`/api/artworks/${a.id}`).send({ revision: 1, document }).expect(422)).body.code).toBe(code)
   }

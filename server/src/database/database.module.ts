@@ -3,9 +3,10 @@ import { Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { CONFIG, type Config } from '../config.ts'
 import * as start from './migrations/001-start.ts'
+import * as keptValues from './migrations/002-kept-values.ts'
 import { defineModels } from './models.ts'
 
-const migrations = [start]
+const migrations = [start, keptValues]
 
 export function connect(config: Config): Sequelize {
   const { host, port, name, user, password } = config.database

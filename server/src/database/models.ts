@@ -66,6 +66,16 @@ export class Render extends Model<InferAttributes<Render>, InferCreationAttribut
   declare finishedAt: CreationOptional<Date | null>
 }
 
+export class KeptValues extends Model<InferAttributes<KeptValues>, InferCreationAttributes<KeptValues>> {
+  declare id: CreationOptional<string>
+  declare accountId: string
+  declare step: string
+  declare version: number
+  declare name: string
+  declare params: string
+  declare createdAt: CreationOptional<Date>
+}
+
 const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
 const owner = { type: DataTypes.UUID, allowNull: false }
 /** A fresh object each time: Sequelize writes the field's name into it. */
@@ -112,6 +122,18 @@ export function defineModels(sequelize: Sequelize): void {
       deletedAt: { type: DataTypes.DATE(3), allowNull: true },
     },
     { ...common, tableName: 'artworks' },
+  )
+  KeptValues.init(
+    {
+      id,
+      accountId: owner,
+      step: DataTypes.STRING(60),
+      version: DataTypes.INTEGER,
+      name: DataTypes.STRING(60),
+      params: DataTypes.TEXT,
+      createdAt: created(),
+    },
+    { ...common, tableName: 'kept_values' },
   )
   Render.init(
     {

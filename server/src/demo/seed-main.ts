@@ -5,5 +5,5 @@ import { seed } from './seed.ts'
 
 const app = await createApp({ ...readConfig(), renderThreads: 0 }, true)
 await app.init()
-await seed(app, join(import.meta.dirname, '../../../demo/photos'))
+await seed(app, join(import.meta.dirname, '../../../demo'))
 await app.close()

@@ -7,6 +7,9 @@ import { ArtworksService } from '../artworks/artworks.service.ts'
 import { Account, Artwork as ArtworkRow, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
 
+/** Surfaces that reliefs can go by. */
+const PAPERS: Record<string, string> = { 'paper-coldpress': 'Cold-pressed paper', 'canvas-weave': 'Canvas' }
+
 const TITLES: Record<string, string> = {
   'keeper-portrait': 'The lantern keeper',
   'heron-on-post': 'Heron on a post',
@@ -16,21 +19,24 @@ const TITLES: Record<string, string> = {
   'marsh-sunset': 'Marsh at sunset',
 }
 
-/** Fills the demo studio with the photographs and a few begun artworks; what is there already is left. */
+/** Fills the demo studio with the photographs, two surfaces and a few begun artworks; what is there already is left. */
 export async function seed(app: INestApplicationContext, folder: string): Promise<void> {
   const photos = app.get(PhotosService)
   const artworks = app.get(ArtworksService)
   const [account] = await Account.findOrCreate({ where: { email: DEMO_EMAIL }, defaults: { name: 'Brackwater studio', email: DEMO_EMAIL, passwordHash: null } })
   if ((await ArtworkRow.count({ where: { accountId: account.id } })) > 0) return
+  for (const [file, title] of Object.entries(PAPERS))
+    await photos.add(account.id, `${title}.jpg`, createReadStream(join(folder, 'papers', `${file}.jpg`)))
   const added = new Map<string, Photo>()
-  for (const file of readdirSync(folder).filter((f) => f.endsWith('.jpg')).sort()) {
+  const pictures = join(folder, 'photos')
+  for (const file of readdirSync(pictures).filter((f) => f.endsWith('.jpg')).sort()) {
     const name = file.replace('.jpg', '')
-    added.set(name, await photos.add(account.id, `${TITLES[name] ?? name}.jpg`, createReadStream(join(folder, file))))
+    added.set(name, await photos.add(account.id, `${TITLES[name] ?? name}.jpg`, createReadStream(join(pictures, file))))
   }
   const begin = (name: string, title: string): Promise<Artwork> => artworks.begun(added.get(name)!, title)
-  const graphite = async (name: string, title: string, values: Record<string, number | string>): Promise<Artwork> => {
+  const byRecipe = async (recipe: string, name: string, title: string, values: Record<string, number | string>): Promise<Artwork> => {
     const artwork = await begin(name, title)
-    const { layers, use } = instantiate(recipeById('graphite'), artwork.layers[0]!.source, values)
+    const { layers, use } = instantiate(recipeById(recipe), artwork.layers[0]!.source, values)
     return { ...artwork, layers, recipes: [use] }
   }
   const programme = await begin('boathouse', 'Programme cover, black and paper')
@@ -43,9 +49,12 @@ export async function seed(app: INestApplicationContext, folder: string): Promis
   }
   for (const document of [
     cut,
-    await graphite('marsh-sunset', 'Marsh, fine point', { pencil: 22, darkness: 62 }),
-    await graphite('heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
-    await graphite('keeper-portrait', 'The keeper in graphite', {}),
+    await byRecipe('graphite', 'marsh-sunset', 'Marsh, fine point', { pencil: 22, darkness: 62 }),
+    await byRecipe('gapped-tiles', 'tin-boats', 'Tiles for the ferry steps', { size: 30, grout: 'slate' }),
+    await byRecipe('newspaper-print', 'lantern-stall', 'Stall, for the Lantern Week paper', { inks: 'four', screen: 62 }),
+    await byRecipe('wash-and-ink', 'boathouse', 'Boathouse, wash and ink', { colour: 70 }),
+    await byRecipe('graphite', 'heron-on-post', 'Heron for the poster', { pencil: 55, lead: 75 }),
+    await byRecipe('graphite', 'keeper-portrait', 'The keeper in graphite', {}),
   ]) {
     const made = await artworks.fromDocument(account.id, document)
     await artworks.thumbnail(account.id, made.id)

@@ -145,7 +145,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
           const render = await this.queue.claim(this.config.leaseSeconds)
           if (!render) break
           this.running.set(render.id, () => undefined)
-          void this.work(render)
+          void this.work(render).catch((error: Error) => this.broken(render, error))
         }
       } while (this.again)
     } catch (error) {
@@ -207,6 +207,13 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       this.running.delete(id)
       void this.look()
     }
+  }
+
+  /** A render that could not even be begun: told as failed, and its place is free again. */
+  private async broken(render: Render, error: Error): Promise<void> {
+    this.running.delete(render.id)
+    this.log.error(`render ${render.id} could not be begun: ${error.message}`)
+    await this.settle(render, { state: 'failed', message: 'The render could not be begun by a fault of the program. The artwork is safe; try again.' })
   }
 
   /** Writes the end of a render; while the database is away it is tried again. */

@@ -150,6 +150,14 @@ test('a render that cannot be made says why', async () => {
   expect(end.message).toContain('sparkle')
 })
 
+test('a render that cannot even be begun is told as failed, and the next one is made', async () => {
+  const end = await ended((await rowLike({ document: '{not a document' })).id)
+  expect(end.state).toBe('failed')
+  expect(end.message).toContain('The artwork is safe')
+  const row = (await Render.findOne({ where: { state: 'done' } }))!
+  expect((await ended((await rowLike({ document: row.document })).id)).state).toBe('done')
+})
+
 test('wrong wishes are told by name', async () => {
   expect((await me.post('/api/renders').send({ artwork, quality: 500 }).expect(400)).body.detail).toContain('quality')
   expect((await me.post('/api/renders').send({ artwork, format: 'bmp' }).expect(400)).body.code).toBe('request-invalid')

@@ -6,7 +6,7 @@ import { useHotkeys } from 'react-hotkeys-hook'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { EngineClient } from '../engine/client.ts'
 import { PageHead } from '../parts/PageHead.tsx'
-import { tell, tellTrouble } from '../parts/tell.ts'
+import { tell, tellTrouble } from '../parts/tell.tsx'
 import { api, sentenceOf, useArtworkQuery, useCreateArtworkMutation } from '../store/api.ts'
 import { useStore } from 'react-redux'
 import { useAct, useApp, type RootState } from '../store/store.ts'
@@ -16,6 +16,7 @@ import { forget, leftBehind, nameTab, Outbox } from './outbox.ts'
 import { PictureView } from './PictureView.tsx'
 import { ProcessSheet } from './ProcessSheet.tsx'
 import { RenderDialog } from './RenderDialog.tsx'
+import { SheetSize } from './SheetSize.tsx'
 import { copySteps, pasting } from './clipboard.ts'
 import { DropperContext, type Dropper } from './dropper.ts'
 import { ProofSheet } from './ProofSheet.tsx'
@@ -50,7 +51,8 @@ const SHORTCUTS: [string, string][] = [
   ['E (hold)', 'The artwork without the chosen step'],
   ['D (hold)', 'The chosen step alone'],
   ['V', 'Values only'],
-  ['M / R', 'Mirror the view, turn it'],
+  ['M / R', 'Mirror the view, turn it by a quarter'],
+  ['Shift R', 'Turn the view by 15°'],
   ['?', 'This list'],
 ]
 
@@ -250,7 +252,7 @@ function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: ()
     <FeedContext.Provider value={feed}>
       <DropperContext.Provider value={dropper}>
         <div className="page">
-          <Head title={artwork.title} save={save} onRender={setRendering} />
+          <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
           <main className="bench">
             <div className="stage">
               <PictureView
@@ -284,7 +286,17 @@ function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: st
 }
 
 /** Title, save state, undo and redo, render: by themselves, so that a drag does not draw them again. */
-const Head = memo(function Head({ title: given, save, onRender }: { title: string; save: () => Promise<boolean>; onRender: (on: boolean) => void }) {
+const Head = memo(function Head({
+  title: given,
+  sheet,
+  save,
+  onRender,
+}: {
+  title: string
+  sheet: Artwork['sheet']
+  save: () => Promise<boolean>
+  onRender: (on: boolean) => void
+}) {
   const act = useAct()
   const store = useStore<RootState>()
   const state = useApp((s) => s.bench.save.state)
@@ -393,9 +405,10 @@ const Head = memo(function Head({ title: given, save, onRender }: { title: strin
           onChange={(e) => setTitle(e.currentTarget.value)}
           onBlur={rename}
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-          w={300}
+          w={260}
           styles={{ input: { fontWeight: 600, fontSize: 14 } }}
         />
+        <SheetSize sheet={sheet} />
       </PageHead>
       <Modal opened={listed} onClose={() => setListed(false)} title="Shortcuts" size={420}>
         <Table>

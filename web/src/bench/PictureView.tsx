@@ -20,7 +20,7 @@ import { useDropper } from './dropper.ts'
 import { useEngine } from './engine-context.ts'
 import { Mosaics } from './mosaic.ts'
 import { command } from './slice.ts'
-import { fitted, levelFor, origin, panned, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
+import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 
 const PHOTO: Target = { type: 'photo' }
 
@@ -116,8 +116,8 @@ const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZ
           <IconFlipVertical size={17} />
         </ActionIcon>
       </Tooltip>
-      <Tooltip label="Turn the view; the artwork stays (R)">
-        <ActionIcon aria-label="Turn the view" {...toggle(turned !== 0)} onClick={() => act(setPrefs({ turned: ((turned + 90) % 360) as 0 }))}>
+      <Tooltip label="Turn the view by a quarter, with shift by 15°; the artwork stays (R)">
+        <ActionIcon aria-label="Turn the view" {...toggle(turned !== 0)} onClick={(e) => act(setPrefs({ turned: turnedOn(turned, e.shiftKey) }))}>
           <IconRotateClockwise size={17} />
         </ActionIcon>
       </Tooltip>
@@ -168,7 +168,7 @@ export function PictureView({ artwork, target, note }: Props) {
   const photo = useRef(new Mosaics())
   const frame = useRef(0)
 
-  const now = !view || view.fit ? fitted(sheet, size) : view
+  const now = !view || view.fit ? fitted(sheet, turn.room(sheet)) : view
   const current = useRef(now)
   current.current = now
   const ready = size.w > 2 * 18 && size.h > 2 * 18
@@ -201,7 +201,7 @@ export function PictureView({ artwork, target, note }: Props) {
         context.clip()
         context.fillStyle = '#fff'
         context.fillRect(x, y, w, h)
-        pictures.draw(context, now.scale, at, calm ? 'high' : 'low')
+        pictures.draw(context, now.scale, at, calm ? 'high' : 'low', turn.square)
         context.restore()
       }
       laid(held ? photo.current : main.current, x, y, w, h)
@@ -220,6 +220,9 @@ export function PictureView({ artwork, target, note }: Props) {
   const level = levelFor(now.scale)
   const targetKey = JSON.stringify(target)
   const shown = useRef<{ artwork: Artwork; targetKey: string } | null>(null)
+  // how much coarser than the view the picture under the hand is
+  const lift = useRef(1)
+  const lags = useRef<[number, number]>([50, 50])
   useEffect(() => {
     if (!ready || region.w <= 0) return
     engine.setArtwork(artwork)
@@ -233,9 +236,13 @@ export function PictureView({ artwork, target, note }: Props) {
         main.current.put(m.level, region, m.region, m.pixels)
         repaint.current()
       },
-      onLevel: (m: { level: number }) => {
+      onLevel: (m: { level: number; ms: number; rough: boolean }) => {
         const last = m.level === level
-        setStage({ stage: last ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0 })
+        if (!last) {
+          lags.current = [m.ms, lags.current[0]]
+          lift.current = lifted(lift.current, lags.current)
+        }
+        setStage({ stage: last && !m.rough ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0 })
         setTrouble(null)
         if (last && level > 0)
           resting = setTimeout(() => {
@@ -247,7 +254,7 @@ export function PictureView({ artwork, target, note }: Props) {
       onSettled: (settled: number) => setStage({ stage: 'fine', level, settled }),
       onFail: (_: string, message: string) => setTrouble(message),
     }
-    engine.view('main', target, region, changed ? [level + 1, level] : [level], listener)
+    engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
     return () => {
       if (resting) clearTimeout(resting)
     }
@@ -336,7 +343,8 @@ export function PictureView({ artwork, target, note }: Props) {
   useHotkeys('w', nextWipe)
   useHotkeys('v', () => act(setPrefs({ values: !values })))
   useHotkeys('m', () => act(setPrefs({ mirrored: !mirrored })))
-  useHotkeys('r', () => act(setPrefs({ turned: ((turned + 90) % 360) as 0 })))
+  useHotkeys('r', () => act(setPrefs({ turned: turnedOn(turned, false) })))
+  useHotkeys('shift+r', () => act(setPrefs({ turned: turnedOn(turned, true) })))
   useHotkeys('escape', () => dropper.asked && dropper.answer(null))
   useEffect(() => {
     // a key let go outside the window is not told

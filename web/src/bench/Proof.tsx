@@ -60,6 +60,8 @@ export const ProofPicture = memo(
         clearTimeout(timer)
         stop.abort()
         stop = new AbortController()
+        // what it shows is of before
+        delete canvas.current?.dataset.made
         timer = setTimeout(ask, candidate ? 0 : 160)
       }
       soon()

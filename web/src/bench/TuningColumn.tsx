@@ -1,4 +1,5 @@
 import { ActionIcon, Button, Menu, Select, Text, TextInput, Tooltip } from '@mantine/core'
+import type { KeptValues } from '@nimble-quill/contracts'
 import {
   blendModes,
   blendModeTitle,
@@ -23,9 +24,10 @@ import { useEngine } from './engine-context.ts'
 import { useFeed } from './feed.ts'
 import { MeasuredContext, useMeasured } from './measured.ts'
 import { command, openPicker, openProofSheet, peek } from './slice.ts'
-import { setPrefs } from '../store/prefs.ts'
-import { tell } from '../parts/tell.ts'
+import { sentenceOf, useForgetValuesMutation, useKeepValuesMutation, useKeptValuesQuery } from '../store/api.ts'
+import { offerUndo, tell, tellTrouble } from '../parts/tell.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
+import { LampDial } from './widgets/LampDial.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
 
 // charts are large and not needed for the first picture
@@ -241,18 +243,30 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
 function Presets({ layer, use }: { layer: string; use: StepUse }) {
   const act = useAct()
   const def = stepById(use.step)
-  const all = useApp((s) => s.prefs.presets)
-  const kept = all[use.step] ?? []
+  const kept = (useKeptValuesQuery().data ?? []).filter((k) => k.step === use.step)
+  const [keep] = useKeepValuesMutation()
+  const [forget] = useForgetValuesMutation()
   const [name, setName] = useState('')
-  const put = (list: typeof kept) => act(setPrefs({ presets: { ...all, [use.step]: list } }))
   const take = (params: Record<string, unknown>, title: string) =>
     act(command({ command: { type: 'set-params', layer, step: use.id, params, name: `values “${title}”` } }))
+  const failed = (error: unknown) => tellTrouble(sentenceOf(error))
   const save = () => {
     const title = name.trim()
     if (!title) return
-    put([...kept.filter((p) => p.name !== title), { name: title, params: use.params }])
-    setName('')
-    tell(`The values are kept as “${title}”.`)
+    const before = kept.find((p) => p.name === title)
+    keep({ step: use.step, name: title, params: use.params })
+      .unwrap()
+      .then(() => {
+        setName('')
+        if (before) offerUndo(`The values kept as “${title}” are replaced.`, () => void put(before))
+        else tell(`The values are kept as “${title}”.`)
+      }, failed)
+  }
+  const put = ({ step, name, params }: KeptValues) => keep({ step, name, params }).unwrap().catch(failed)
+  const drop = (k: KeptValues) => {
+    forget(k.id)
+      .unwrap()
+      .then(() => offerUndo(`“${k.name}” is forgotten.`, () => void put(k)), failed)
   }
   return (
     <Menu position="bottom-end" width={230}>
@@ -265,7 +279,7 @@ function Presets({ layer, use }: { layer: string; use: StepUse }) {
         <Menu.Item onClick={() => take(def.defaults, 'as it came')}>As it came</Menu.Item>
         {kept.map((p) => (
           <Menu.Item
-            key={p.name}
+            key={p.id}
             onClick={() => take(p.params, p.name)}
             rightSection={
               <IconTrash
@@ -274,7 +288,7 @@ function Presets({ layer, use }: { layer: string; use: StepUse }) {
                 aria-label={`Forget “${p.name}”`}
                 onClick={(e) => {
                   e.stopPropagation()
-                  put(kept.filter((q) => q !== p))
+                  drop(p)
                 }}
               />
             }
@@ -372,6 +386,7 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
             />
           )
         })}
+        {def.lit && <StepLamp lamp={artwork.lamp} onHelp={onHelp} />}
         {Object.keys(def.params).length === 0 && (
           <Text size="sm" c="var(--faint)">
             Nothing to set.
@@ -380,6 +395,14 @@ function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: 
       </div>
       <StepMixing {...at} blend={use.blend} opacity={use.opacity} span={use.span} onHelp={onHelp} />
     </>
+  )
+}
+
+/** The lamp, beside the controls of what it lights. */
+function StepLamp({ lamp, onHelp }: { lamp: Artwork['lamp']; onHelp: (t: string) => void }) {
+  const act = useAct()
+  return (
+    <LampDial lamp={lamp} onHelp={onHelp} onChange={(to, gesture) => act(command({ command: { type: 'set-lamp', ...to }, ...(gesture ? { gesture } : {}) }))} />
   )
 }
 

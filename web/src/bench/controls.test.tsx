@@ -1,15 +1,22 @@
 import { MantineProvider } from '@mantine/core'
 import { steps, type ParamSpec } from '@nimble-quill/core'
 import { fireEvent, render, screen } from '@testing-library/react'
+import { Provider } from 'react-redux'
+import { makeStore } from '../store/store.ts'
 import { ParamControl } from './controls.tsx'
+
+// the test environment has no fetch
+jest.mock('../store/api.ts', () => ({ ...jest.requireActual<object>('../store/api.ts'), usePhotosQuery: () => ({ data: [] }) }))
 
 const scale = { reference: 2000, ppi: 300 }
 function show(spec: ParamSpec, value: unknown = spec.default) {
   const changes: unknown[] = []
   render(
-    <MantineProvider env="test">
-      <ParamControl spec={spec} value={value} scale={scale} driven={false} onHelp={() => undefined} onChange={(v) => changes.push(v)} />
-    </MantineProvider>,
+    <Provider store={makeStore()}>
+      <MantineProvider env="test">
+        <ParamControl spec={spec} value={value} scale={scale} driven={false} onHelp={() => undefined} onChange={(v) => changes.push(v)} />
+      </MantineProvider>
+    </Provider>,
   )
   return changes
 }

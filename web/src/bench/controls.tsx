@@ -10,6 +10,7 @@ import {
   type LengthSpec,
   type NumberSpec,
   type ParamSpec,
+  type PictureRef,
   type Place,
   type Scale,
 } from '@nimble-quill/core'
@@ -22,6 +23,7 @@ import { GradientEditor } from './widgets/GradientEditor.tsx'
 import { HueRing } from './widgets/HueRing.tsx'
 import { MixTable } from './widgets/MixTable.tsx'
 import { PaletteEditor } from './widgets/PaletteEditor.tsx'
+import { PictureField } from './widgets/PictureField.tsx'
 import { RoseEditor } from './widgets/RoseEditor.tsx'
 
 /** Changes of one drag share a gesture and are undone together. */
@@ -249,27 +251,15 @@ export function ParamControl({ spec, value, scale, peer, ...rest }: ParamProps &
   const wide = (more: string, inside: ReactNode) => (
     <Frame label={spec.title} help={more ? `${spec.help} ${more}` : spec.help} driven={driven} onHelp={onHelp} field={<span />} wide={inside} />
   )
+  /** A control that fits beside its name. */
+  const beside = (field: ReactNode, more = '') => (
+    <Frame label={spec.title} help={more ? `${spec.help} ${more}` : spec.help} driven={driven} onHelp={onHelp} field={field} />
+  )
   switch (spec.type) {
     case 'flag':
-      return (
-        <Frame
-          label={spec.title}
-          help={spec.help}
-          driven={driven}
-          onHelp={onHelp}
-          field={<Switch size="xs" aria-label={spec.title} checked={value as boolean} onChange={(e) => rest.onChange(e.currentTarget.checked)} />}
-        />
-      )
+      return beside(<Switch size="xs" aria-label={spec.title} checked={value as boolean} onChange={(e) => rest.onChange(e.currentTarget.checked)} />)
     case 'colour':
-      return (
-        <Frame
-          label={spec.title}
-          help={spec.help}
-          driven={driven}
-          onHelp={onHelp}
-          field={<ColourField label={spec.title} value={value as string} onChange={rest.onChange} />}
-        />
-      )
+      return beside(<ColourField label={spec.title} value={value as string} onChange={rest.onChange} />)
     case 'gradient':
       return wide(
         'Click adds a stop, Delete removes it.',
@@ -292,15 +282,9 @@ export function ParamControl({ spec, value, scale, peer, ...rest }: ParamProps &
     case 'mix':
       return wide('', <MixTable rows={spec.rows} columns={spec.columns} values={value as number[]} onChange={rest.onChange} />)
     case 'place':
-      return (
-        <Frame
-          label={spec.title}
-          help={`${spec.help} The handle in the picture moves it.`}
-          driven={driven}
-          onHelp={onHelp}
-          field={<PlaceFields title={spec.title} value={value as Place} onChange={rest.onChange} />}
-        />
-      )
+      return beside(<PlaceFields title={spec.title} value={value as Place} onChange={rest.onChange} />, 'The handle in the picture moves it.')
+    case 'picture':
+      return beside(<PictureField label={spec.title} value={value as PictureRef | null} onChange={rest.onChange} />)
     case 'length':
       return <LengthControl spec={spec} value={value as Length} scale={scale} {...rest} />
     case 'number':

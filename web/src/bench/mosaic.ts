@@ -58,12 +58,12 @@ export class Mosaics {
     for (const l of this.levels.keys()) if (Math.abs(l - level) > 2) this.levels.delete(l)
   }
 
-  /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is. */
-  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality): void {
+  /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is. `square`: pixels lie on pixels. */
+  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality, square: boolean): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
     for (const m of order) {
       const s = scale * 2 ** m.level
-      context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1)
+      context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1 && square)
       context.imageSmoothingQuality = quality
       context.drawImage(m.canvas, at.x + m.region.x * s, at.y + m.region.y * s, m.region.w * s, m.region.h * s)
     }

@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { fitted, levelFor, origin, panned, visible, zoomedAt } from './viewport.ts'
+import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt } from './viewport.ts'
 
 const sheet = { x: 0, y: 0, w: 3000, h: 2000 }
 const window = { w: 988, h: 490 }
@@ -29,6 +29,74 @@ test('panning never loses the sheet, and at 100 % pixels lie on pixels', () => {
   const far = panned(v, sheet, 1e6, -1e6)
   expect(visible(far, sheet, window).w).toBeGreaterThan(100)
   for (const o of Object.values(origin(v, window))) expect(Number.isInteger(o)).toBe(true)
+})
+
+test.each([
+  [0, false],
+  [90, false],
+  [180, true],
+  [270, true],
+  [15, false],
+  [105, true],
+  [330, true],
+])('a view turned by %d°, mirrored %s: back is the way back, and the plane covers the screen', (turned, mirrored) => {
+  const screen = { w: 800, h: 500 }
+  const t = turning(screen, turned, mirrored)
+  const [a, b, c, d, e, f] = t.matrix
+  if (turned % 90 === 0) expect(t.size).toEqual(turned % 180 ? { w: 500, h: 800 } : screen)
+  expect(t.square).toBe(turned % 90 === 0)
+  const to = (x: number, y: number) => [a * x + c * y + e, b * x + d * y + f] as const
+  for (const [x, y] of [
+    [0, 0],
+    [t.size.w, t.size.h],
+    [123, 45],
+  ] as const)
+    expect(t.back(...to(x, y))).toEqual({ x: expect.closeTo(x, 9), y: expect.closeTo(y, 9) })
+  // every corner of the screen lies on the plane, the middle on the middle
+  for (const [x, y] of [
+    [0, 0],
+    [800, 0],
+    [0, 500],
+    [800, 500],
+  ] as const) {
+    const p = t.back(x, y)
+    expect([p.x > -1e-6, p.y > -1e-6, p.x < t.size.w + 1e-6, p.y < t.size.h + 1e-6]).toEqual([true, true, true, true])
+  }
+  expect(to(t.size.w / 2, t.size.h / 2)).toEqual([expect.closeTo(400, 6), expect.closeTo(250, 6)])
+  // the whole sheet is in sight, and touches the margin somewhere
+  const sheet = { x: 0, y: 0, w: 3000, h: 1400 }
+  const view = fitted(sheet, t.room(sheet))
+  const at = origin(view, t.size)
+  const corners = [
+    [0, 0],
+    [3000, 0],
+    [0, 1400],
+    [3000, 1400],
+  ].map(([x, y]) => to(at.x + x! * view.scale, at.y + y! * view.scale))
+  const edges = [
+    Math.min(...corners.map((p) => p[0])),
+    800 - Math.max(...corners.map((p) => p[0])),
+    Math.min(...corners.map((p) => p[1])),
+    500 - Math.max(...corners.map((p) => p[1])),
+  ]
+  expect(Math.min(...edges)).toBeCloseTo(18, 4)
+})
+
+test('turning on: by quarters, upright again from aslant, or by a little; round to where it began', () => {
+  expect([0, 90, 270].map((t) => turnedOn(t, false))).toEqual([90, 180, 0])
+  expect([15, 100, 345].map((t) => turnedOn(t, false))).toEqual([90, 180, 0])
+  let t = 0
+  for (let i = 0; i < 24; i++) t = turnedOn(t, true)
+  expect(t).toBe(0)
+})
+
+test('the picture under the hand grows coarser when it lags twice, and finer again when it is quick, within bounds', () => {
+  expect(lifted(1, [150, 40])).toBe(1)
+  expect(lifted(1, [150, 130])).toBe(2)
+  expect(lifted(3, [900, 900])).toBe(3)
+  expect(lifted(2, [30, 5])).toBe(2)
+  expect(lifted(2, [5, 12])).toBe(1)
+  expect(lifted(1, [5, 5])).toBe(1)
 })
 
 test('the level is the next finer power of two', () => {

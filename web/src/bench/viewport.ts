@@ -62,20 +62,28 @@ export function levelFor(scale: number): number {
 
 /** How a view is turned and mirrored: its own upright plane, the way from there to the screen and back (device pixels). */
 export interface Turning {
-  /** Size of the plane: the screen's, or that on its side. */
-  size: { w: number; h: number }
+  /** Size of the plane: it covers the screen, however that lies on it. */
+  size: Size
+  /** Whether the pixels of the plane lie on those of the screen. */
+  square: boolean
   /** From the plane to the screen, as a canvas takes it. */
   matrix: [a: number, b: number, c: number, d: number, e: number, f: number]
   back: (x: number, y: number) => { x: number; y: number }
   /** The same for elements laid over the canvas, in CSS pixels. */
   css: (ratio: number) => string
+  /** The window in which a sheet that is not turned would be as large as the turned one is on the screen, whole. */
+  room: (sheet: Size) => Size
 }
 
-/** @param turned degrees clockwise, in quarters; mirrored left to right as seen on the screen */
-export function turning(screen: { w: number; h: number }, turned: number, mirrored: boolean): Turning {
-  const quarter = ((turned / 90) % 4) + 0
-  const [cos, sin] = [[1, 0, -1, 0][quarter]!, [0, 1, 0, -1][quarter]!]
-  const size = quarter % 2 ? { w: screen.h, h: screen.w } : { ...screen }
+/** @param turned degrees clockwise; mirrored left to right as seen on the screen */
+export function turning(screen: Size, turned: number, mirrored: boolean): Turning {
+  const square = turned % 90 === 0
+  const quarter = (((turned / 90) % 4) + 4) % 4
+  const rad = (turned * Math.PI) / 180
+  // quarters exactly
+  const [cos, sin] = square ? [[1, 0, -1, 0][quarter]!, [0, 1, 0, -1][quarter]!] : [Math.cos(rad), Math.sin(rad)]
+  const [c1, s1] = [Math.abs(cos), Math.abs(sin)]
+  const size = { w: Math.ceil(screen.w * c1 + screen.h * s1 - 1e-6), h: Math.ceil(screen.w * s1 + screen.h * c1 - 1e-6) }
   const m = mirrored ? -1 : 1
   // x′ = m·(cos·x − sin·y), y′ = sin·x + cos·y, about the middles
   const [a, b, c, d] = [m * cos, sin, -m * sin, cos]
@@ -83,9 +91,31 @@ export function turning(screen: { w: number; h: number }, turned: number, mirror
   const f = screen.h / 2 - (b * size.w + d * size.h) / 2
   return {
     size,
+    square,
     matrix: [a, b, c, d, e, f],
     // turning and mirroring keep lengths: the way back is the transpose
     back: (x, y) => ({ x: a * (x - e) + b * (y - f), y: c * (x - e) + d * (y - f) }),
     css: (ratio) => `matrix(${a}, ${b}, ${c}, ${d}, ${e / ratio}, ${f / ratio})`,
+    room: ({ w, h }) => {
+      const scale = Math.min((screen.w - 2 * MARGIN) / (w * c1 + h * s1), (screen.h - 2 * MARGIN) / (w * s1 + h * c1))
+      return { w: w * scale + 2 * MARGIN, h: h * scale + 2 * MARGIN }
+    },
   }
+}
+
+/** The next turn of a view, degrees: by a quarter, upright again where it stands aslant; or by a little. */
+export function turnedOn(turned: number, little: boolean): number {
+  return little ? (turned + LITTLE) % 360 : ((Math.floor(turned / 90) + 1) * 90) % 360
+}
+const LITTLE = 15
+
+/** A picture under the hand that takes longer than `long` milliseconds lags behind it; one that takes less than `short` could be finer. */
+const FRAME = { short: 20, long: 110 }
+/**
+ * Levels by which the picture under the hand is coarser than the view: one, and more only when two in a row lagged.
+ * @param ms what the last two took, the last one first
+ */
+export function lifted(lift: number, ms: readonly [number, number]): number {
+  if (Math.min(...ms) > FRAME.long) return Math.min(3, lift + 1)
+  return Math.max(...ms) < FRAME.short ? Math.max(1, lift - 1) : lift
 }

@@ -1,12 +1,11 @@
 import { ActionIcon, Button, Menu, Progress, Text } from '@mantine/core'
 import { Dropzone } from '@mantine/dropzone'
-import { notifications } from '@mantine/notifications'
 import type { ArtworkHead, Photo } from '@nimble-quill/contracts'
 import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
 import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import { PageHead } from '../parts/PageHead.tsx'
-import { tell, tellTrouble } from '../parts/tell.ts'
+import { offerUndo, tell, tellTrouble } from '../parts/tell.tsx'
 import {
   api,
   sentenceOf,
@@ -27,27 +26,6 @@ interface Sending {
   name: string
   share: number
   stop: () => void
-}
-
-/** A word that something is gone, with the way back. */
-function offerUndo(message: string, undo: () => void): void {
-  const id = notifications.show({
-    message: (
-      <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
-        <span>{message}</span>
-        <Button
-          variant="default"
-          onClick={() => {
-            undo()
-            notifications.hide(id)
-          }}
-        >
-          Undo
-        </Button>
-      </div>
-    ),
-    autoClose: 12_000,
-  })
 }
 
 let lastKey = 0

@@ -62,7 +62,7 @@ test('tiles of a superseded view are not heard', () => {
   const [first, second] = worker().asked.map((m) => (m as { id: number }).id)
   worker().say(tile(first!))
   worker().say(tile(second!, 1))
-  worker().say({ type: 'level-done', id: second!, slot: 'main', version: 1, level: 1, ms: 3 })
+  worker().say({ type: 'level-done', id: second!, slot: 'main', version: 1, level: 1, ms: 3, rough: false })
   expect(old.heard).toEqual([])
   expect(fresh.heard).toEqual(['tile 1', 'level 1'])
 })

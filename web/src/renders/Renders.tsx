@@ -3,7 +3,7 @@ import type { Render } from '@nimble-quill/contracts'
 import { IconDownload, IconTrash } from '@tabler/icons-react'
 import { Link } from 'react-router'
 import { PageHead } from '../parts/PageHead.tsx'
-import { tellTrouble } from '../parts/tell.ts'
+import { tellTrouble } from '../parts/tell.tsx'
 import { sentenceOf, useCancelRenderMutation, useRemoveRenderMutation, useRendersQuery } from '../store/api.ts'
 import { useRenderEvents } from './use-render-events.ts'
 

@@ -1,11 +1,11 @@
-import type { Account, ArtworkAnswer, ArtworkHead, CreateRender, Photo, Problem, Render } from '@nimble-quill/contracts'
+import type { Account, ArtworkAnswer, ArtworkHead, CreateRender, KeepValues, KeptValues, Photo, Problem, Render } from '@nimble-quill/contracts'
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 
 /** The API as the contracts describe it. */
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api', timeout: 30_000 }),
-  tagTypes: ['session', 'photos', 'artworks', 'renders'],
+  tagTypes: ['session', 'photos', 'artworks', 'renders', 'kept'],
   endpoints: (b) => ({
     welcome: b.query<{ demo: boolean }, void>({ query: () => 'welcome' }),
     session: b.query<Account | null, void>({
@@ -41,6 +41,9 @@ export const api = createApi({
     }),
     removeArtwork: b.mutation<void, string>({ query: (id) => ({ url: `artworks/${id}`, method: 'DELETE' }), invalidatesTags: ['artworks'] }),
     restoreArtwork: b.mutation<ArtworkHead, string>({ query: (id) => ({ url: `artworks/${id}/restore`, method: 'POST' }), invalidatesTags: ['artworks'] }),
+    keptValues: b.query<KeptValues[], void>({ query: () => 'kept-values', providesTags: ['kept'] }),
+    keepValues: b.mutation<KeptValues, KeepValues>({ query: (body) => ({ url: 'kept-values', method: 'PUT', body }), invalidatesTags: ['kept'] }),
+    forgetValues: b.mutation<void, string>({ query: (id) => ({ url: `kept-values/${id}`, method: 'DELETE' }), invalidatesTags: ['kept'] }),
     renders: b.query<Render[], void>({ query: () => 'renders', providesTags: ['renders'] }),
     addRender: b.mutation<Render, CreateRender>({ query: (body) => ({ url: 'renders', method: 'POST', body }), invalidatesTags: ['renders'] }),
     cancelRender: b.mutation<Render, string>({ query: (id) => ({ url: `renders/${id}/cancel`, method: 'POST' }) }),
@@ -64,6 +67,9 @@ export const {
   useDuplicateArtworkMutation,
   useRemoveArtworkMutation,
   useRestoreArtworkMutation,
+  useKeptValuesQuery,
+  useKeepValuesMutation,
+  useForgetValuesMutation,
   useRendersQuery,
   useAddRenderMutation,
   useCancelRenderMutation,

@@ -12,12 +12,10 @@ export interface Prefs {
   values: boolean
   mirrored: boolean
   /** Degrees by which the view is turned, clockwise. */
-  turned: 0 | 90 | 180 | 270
-  /** Named values of steps, by step. */
-  presets: Record<string, { name: string; params: Record<string, unknown> }[]>
+  turned: number
 }
 const KEY = 'quill.prefs'
-const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232, values: false, mirrored: false, turned: 0, presets: {} }
+const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232, values: false, mirrored: false, turned: 0 }
 
 function read(): Prefs {
   try {

@@ -5,7 +5,7 @@ import { tableIn } from '../table-cache.ts'
 
 const lean = (title: string, what: string, hex: string) => ({
   colour: colour({ title: `${title} towards`, default: hex, help: `The colour that ${what} lean towards.` }),
-  amount: share({ title: 'by', default: 0, help: `How far ${what} lean that way.` }),
+  amount: share({ title: `${title} by`, default: 0, help: `How far ${what} lean that way.` }),
 })
 const shadows = lean('Shadows', 'shadows', '#2c5d7c')
 const mids = lean('Midtones', 'midtones', '#a8743c')

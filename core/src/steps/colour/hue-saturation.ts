@@ -13,7 +13,8 @@ export const hueSaturation = defineStep({
   group: 'colour',
   kind: 'point',
   help: 'Turns all colours round the colour circle, makes them stronger or weaker, lighter or darker; or dyes the picture in one hue.',
-  method: 'In OKLab (Ottosson 2020): hue as an angle, saturation as a factor of chroma; colours out of sRGB are drawn towards the grey of their lightness',
+  method:
+    'In OKLab (Ottosson 2020): hue as an angle, saturation as a factor of chroma that nears the strongest chroma of sRGB at that hue and lightness without passing it',
   params: {
     hue: angle({ title: 'Hue', default: 0, when: turned, help: 'Turns every colour by the same angle.' }),
     saturation: share({ title: 'Saturation', default: 0, min: -1, max: 1, when: turned, help: 'Weaker down to grey, or stronger up to three times.' }),
@@ -33,7 +34,6 @@ export const hueSaturation = defineStep({
     lightnessByHue: hues({ title: 'Lightness of each', min: -1, max: 1, help: 'Makes one hue by itself lighter or darker.' }),
   },
   sample: { hue: 60, saturation: 0.2 },
-  fidelity: { half: 0.9, why: 'colours that leave sRGB are clipped pixel by pixel, and single hues of noisy pixels differ from those of their mean' },
   coarsest: ({ saturation, lightness, hueByHue, saturationByHue, lightnessByHue }) =>
     [...hueByHue, ...saturationByHue, ...lightnessByHue].some((v) => Math.abs(v) > 0.25) || saturation > 0.4 || Math.abs(lightness) > 0.5 ? 0 : 2,
   run: ({ input, output, kernels }, p) => {

@@ -40,7 +40,9 @@ export const mapToPalette = defineStep({
   },
   coarsest: () => 0,
   analyse: (work, { colours, count, found }) => ({ palette: colours.length ? colours : paletteOf(work, Math.round(count), found) }),
-  run: ({ input, output, kernels, facts }, { near }) => {
+  run: ({ input, output, kernels, facts, quick }, { near: wanted }) => {
+    // the printers' formula needs a grid of its own for each palette, which a moving hand cannot wait for
+    const near = quick ? 'oklab' : wanted
     const { w, h } = output.region
     const { pow } = kernels.raw
     const hexes = facts.palette

@@ -53,7 +53,7 @@ export const inkLines = defineStep({
     }),
     lines: share({ title: 'Lines', default: 0.5, help: 'How much is drawn: only the strongest edges, or every fold.' }),
     blacks: share({ title: 'Blacks', default: 0.35, help: 'Up to which tone darks are filled in solid.' }),
-    nib: share({ title: 'Nib', default: 0.6, help: 'Soft lets lines fade out in grey, hard ends them in clean black and white.' }),
+    nib: share({ title: 'Nib', default: 0.8, help: 'Soft lets lines fade out in grey, hard ends them in clean black and white.' }),
     ground: choice({
       title: 'Lines',
       default: 'dark',
@@ -90,11 +90,14 @@ export const inkLines = defineStep({
       await pause()
       // how much edges weigh against tone: the p of XDoG, which turns into its τ
       const edges = 4 * raw.pow(20, lines)
-      raw.dogAcross(luma, far.w * 4, flow, mid.w * 16, dog, mid.w * 4, mid.w, mid.h, p.acrossReach, weights, edges / (1 + edges))
+      // what is fainter is the grain of the photo
+      const still = 0.03 * raw.pow(1 - lines, 1.5)
+      raw.dogAcross(luma, far.w * 4, flow, mid.w * 16, dog, mid.w * 4, mid.w, mid.h, p.acrossReach, weights, edges / (1 + edges), still)
       await pause()
       raw.alongFlow(dog, mid.w * 4, flow, mid.w * 16, ink, w * 4, w, h, p.alongReach, weights + 2 * n * 4)
       const epsilon = (0.08 + 0.72 * blacks) / (1 + edges)
-      const phi = 1.5 * raw.pow(16, nib) * (1 + edges)
+      // a broad pen’s lines end as sharply as a fine one’s
+      const phi = 1.5 * raw.pow(16, nib) * (1 + edges) * Math.max(1, pen / 2.4)
       raw.inkBelow(ink, w * 4, addressOf(input, output.region), input.stride, output.ptr, output.stride, w, h, epsilon, phi, ground === 'light' ? 1 : 0)
     } finally {
       for (const ptr of [flow, luma, dog, ink, weights]) allocator.free(ptr)

@@ -168,7 +168,7 @@ describe('ink lines', () => {
       // along x: across is y
       kernels.f32(flow, w * h * 4).forEach((_, i, t) => (t[i] = i % 4 === 0 ? 1 : 0))
       kernels.f32(weights, 10).set([...narrow, ...wide])
-      kernels.raw.dogAcross(src, gw * 4, flow, w * 16, dst, w * 4, w, h, r, weights, 0.9)
+      kernels.raw.dogAcross(src, gw * 4, flow, w * 16, dst, w * 4, w, h, r, weights, 0.9, 0)
       const got = kernels.f32(dst, w * h)
       for (const [x, y] of [
         [0, 0],

@@ -91,6 +91,27 @@ export const dither = defineStep({
   analyse: (work, { colours, palette: given, count }) => ({
     palette: colours === 'two' ? null : given.length > 1 ? given : paletteOf(work, Math.round(count), 'k-means'),
   }),
+  glance: ({ input, output, kernels, facts }, { ink, paper, strength }) => {
+    const { raw } = kernels
+    const { w, h } = output.region
+    if (facts.palette) {
+      if (input !== output) raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, w * 8, h)
+      return
+    }
+    // as much paper as the tone asks for
+    const mixed = tableIn(kernels, `mixed tones ${ink} ${paper} ${strength}`, () => {
+      const t = new Uint16Array(65536 * 4)
+      const [dark, light] = [ink, paper].map((c) => rgbOfHex(c).map((v) => v * 65535))
+      for (let i = 0; i < 65536; i++) {
+        const share = Math.min(1, Math.max(0, (i / 65535 - 0.5) / Math.max(strength, 0.01) + 0.5))
+        for (let c = 0; c < 3; c++) t[i * 4 + c] = Math.round(dark![c]! + (light![c]! - dark![c]!) * share)
+        t[i * 4 + 3] = 65535
+      }
+      return t
+    })
+    raw.greyMix(input.ptr, input.stride, output.ptr, output.stride, w, h, ...lumaBt709)
+    raw.lumaMap(output.ptr, output.stride, output.ptr, output.stride, w, h, mixed)
+  },
   run: ({ input, output, kernels, facts, state }, { way, ink, paper, strength, serpentine }) => {
     const { raw } = kernels
     const { x, y, w, h } = output.region

@@ -2,6 +2,11 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Rgba } from '../../testing/kernel-run.ts'
 import { rgbOfHex } from '../../colour/oklab.ts'
+import { artworkFromPhoto } from '../../artwork/load.ts'
+import { newStep } from '../../artwork/layers.ts'
+import { MemorySources } from '../../testing/memory-source.ts'
+import { photoPart } from '../../testing/photo.ts'
+import { compute, newTestEngine } from '../../testing/pictures.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import { bayer, diffusions } from './dither.ts'
 import { thresholds, type DotShape } from './spot.ts'
@@ -154,6 +159,30 @@ describe('dither', () => {
     expect(diffusions.floyd.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 12)
     expect(diffusions.jarvis.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 12)
     expect(diffusions.jarvis.slice(3, 5).map((v) => Math.round(v * 48))).toEqual([7, 5])
+  })
+
+  test.each([
+    ['floyd', 1],
+    ['jarvis', 0.5],
+    ['bayer8', 1],
+  ])('%s at strength %d: under a moving hand it is what the dots come to', async (way, strength) => {
+    const p = await photoPart('keeper-portrait', { left: 500, top: 500, width: 256, height: 192 })
+    const asset = 'a'.repeat(64)
+    const sources = new MemorySources()
+    await sources.add(kernels, asset, { width: 256, height: 192, channels: 4, depth: 16 }, new Uint8Array(p.v.buffer))
+    const artwork = artworkFromPhoto({ asset, width: 256, height: 192, title: 't' })
+    artwork.layers[0]!.chain = [newStep('dither', { way, strength, ink: '#203040', paper: '#f0e8d0' })]
+    const at = async (quick: boolean) => (await compute(newTestEngine(kernels, sources), artwork, { level: 2, quick })).pixels
+    const [glance, exact] = [await at(true), await at(false)]
+    // means of 8 × 8 pixels: single dots do not count
+    let worst = 0
+    for (let y = 0; y < 48; y += 8)
+      for (let x = 0; x < 64; x += 8) {
+        let off = 0
+        for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) off += glance[((y + j) * 64 + x + i) * 4]! - exact[((y + j) * 64 + x + i) * 4]!
+        worst = Math.max(worst, abs(off) / 64 / 65535)
+      }
+    expect(worst).toBeLessThan(0.04)
   })
 
   test.each(['bayer4', 'bayer8', 'blue-noise', 'floyd', 'jarvis'])('%s: exactly two tones, and the mean is the tone', async (way) => {

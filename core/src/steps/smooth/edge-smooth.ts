@@ -10,6 +10,8 @@ const radiusOf = (reach: number) => Math.max(1, Math.min(FAR, Math.round(reach))
 
 /** From this radius on every second pixel of the disc, as on a chessboard, stands for its neighbours. */
 const SPARSE = 8
+/** From this one on every third, on a lattice of slanting rows. */
+const SPARSER = 11
 
 /** Weights by nearness of a disc of radius r: a Gaussian whose deviation is half the radius. */
 export function nearness(r: number, exp: (x: number) => number): Float32Array {
@@ -17,7 +19,7 @@ export function nearness(r: number, exp: (x: number) => number): Float32Array {
   return Float32Array.from({ length: n * n }, (_, i) => {
     const [x, y] = [(i % n) - r, Math.floor(i / n) - r]
     const d = x * x + y * y
-    if (r >= SPARSE && (x + y) % 2 !== 0) return 0
+    if (r >= SPARSER ? (x + 2 * y) % 3 !== 0 : r >= SPARSE && (x + y) % 2 !== 0) return 0
     return d <= r * r + r ? exp((-2 * d) / (r * r)) : 0
   })
 }
@@ -30,7 +32,7 @@ export const edgeSmooth = defineStep({
   kind: 'neighbourhood',
   help: 'Melts skin, noise and small texture and keeps the edges of forms.',
   method:
-    'Bilateral filter, true (Tomasi and Manduchi 1998), up to 12 pixels of reach, over every second pixel from 8 on; or guided filter (He, Sun and Tang 2013), of any reach, softer where many edges meet',
+    'Bilateral filter, true (Tomasi and Manduchi 1998), up to 12 pixels of reach, over every second pixel from 8 on and every third from 11; or guided filter (He, Sun and Tang 2013), of any reach, softer where many edges meet',
   params: {
     way: choice({
       title: 'Way',
@@ -66,7 +68,7 @@ export const edgeSmooth = defineStep({
     try {
       kernels.f32(near, weights.length).set(weights)
       const { w } = output.region
-      await byRows(output.region, rowsOfCall(w, (r >= SPARSE ? 2.4 : 4.5) * r * r), pause, (y, rows) =>
+      await byRows(output.region, rowsOfCall(w, (r >= SPARSER ? 1.7 : r >= SPARSE ? 2.4 : 4.5) * r * r), pause, (y, rows) =>
         kernels.raw.bilateral(
           input.ptr + y * input.stride,
           input.stride,

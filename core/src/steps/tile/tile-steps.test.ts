@@ -1,7 +1,10 @@
+import { artworkFromPhoto } from '../../artwork/load.ts'
+import { newStep } from '../../artwork/layers.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import { rgba, type Rgba } from '../../testing/kernel-run.ts'
-import { testPicture } from '../../testing/pictures.ts'
+import { MemorySources } from '../../testing/memory-source.ts'
+import { compute, newTestEngine, testPicture } from '../../testing/pictures.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 
 const { abs, max, min } = Math
@@ -115,6 +118,23 @@ describe('surface relief', () => {
       [['surface-relief', { depth: 0 }]],
     )
     expect(max(...none.v.filter((_, i) => i % 4 === 0)) - min(...none.v.filter((_, i) => i % 4 === 0))).toBeLessThanOrEqual(1)
+  })
+
+  test('a small picture wanted quickly shows no threads that it cannot hold', async () => {
+    const asset = 'a'.repeat(64)
+    const sources = new MemorySources()
+    await sources.add(kernels, asset, { width: 320, height: 240, channels: 3, depth: 8 }, new Uint8Array(320 * 240 * 3).fill(128))
+    const a = artworkFromPhoto({ asset, width: 320, height: 240, title: 't' })
+    a.layers[0]!.chain = [newStep('surface-relief', { pitch: px(8), depth: 1 })]
+    const spread = async (level: number, quick: boolean) => {
+      const v = (await compute(newTestEngine(kernels, sources), a, { level, quick })).pixels.filter((_, i) => i % 4 === 0)
+      const mean = v.reduce((s, x) => s + x, 0) / v.length
+      return Math.sqrt(v.reduce((s, x) => s + (x - mean) ** 2, 0) / v.length) / 65535
+    }
+    // at an eighth the full-size relief has averaged out too
+    expect(await spread(3, false)).toBeLessThan(0.05)
+    expect(await spread(3, true)).toBeLessThan(0.01)
+    expect(await spread(0, true)).toBeGreaterThan(0.1)
   })
 
   test('canvas is woven: threads repeat by the pitch, but no two alike', async () => {

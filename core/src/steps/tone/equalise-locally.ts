@@ -11,23 +11,24 @@ interface Curves {
 }
 
 /**
- * The equalising curve of a histogram whose counts are cut at `limit` times their mean, what is cut off being spread over all bins: 257 codes
- * (the last twice, so that one may look a bin ahead).
+ * The equalising curve of a histogram whose counts are cut at `limit` times their mean; what is cut off fills up the bins below the limit, all by
+ * as much, so that nowhere is the curve steeper than the limit: at 1 it is straight. 257 codes (the last twice, so that one may look a bin ahead).
  * Zuiderveld, "Contrast limited adaptive histogram equalization", Graphics Gems IV (1994).
  */
 export function limitedCurve(counts: readonly number[], limit: number): number[] {
   const total = counts.reduce((a, b) => a + b, 0)
   if (total === 0) return Array.from({ length: 257 }, (_, i) => Math.min(65535, i * 257))
-  const most = (limit * total) / counts.length
-  let over = 0
-  const cut = counts.map((n) => {
-    over += Math.max(0, n - most)
-    return Math.min(n, most)
-  })
-  const each = over / counts.length
+  const most = (Math.max(1, limit) * total) / counts.length
+  // what each bin is given so that all are held again: the sum grows with it
+  let [low, high] = [0, most]
+  for (let i = 0; i < 48; i++) {
+    const each = (low + high) / 2
+    if (counts.reduce((sum, n) => sum + Math.min(most, n + each), 0) < total) low = each
+    else high = each
+  }
   let sum = 0
-  const curve = cut.map((n) => {
-    sum += n + each
+  const curve = counts.map((n) => {
+    sum += Math.min(most, n + high)
     return Math.min(65535, Math.floor((sum / total) * 65535 + 0.5))
   })
   return [...curve, curve.at(-1)!]
@@ -58,11 +59,10 @@ export const equaliseLocally = defineStep({
       max: 10,
       step: 0.1,
       feel: 'log',
-      help: 'How much steeper than the picture’s own a curve may become; low keeps noise down.',
+      help: 'How much steeper than the picture’s own a curve may become: 1 changes nothing, low keeps noise down.',
     }),
   },
   sample: { limit: 2.5 },
-  fidelity: { half: 0.93, why: 'the curves are steep where tones crowd, and the tone of a mean of noisy pixels is not the mean of their tones' },
   coarsest: ({ limit }) => (limit > 2.5 ? 0 : limit > 1.5 ? 1 : 2),
   analyse: (work, { tiles, limit }): Curves => {
     const { w, h } = work.input.region

@@ -9,7 +9,7 @@ export function liftOf(v: number, shadows: number, highlights: number): number {
   const dark = 1 - smooth(Math.min(1, v / 0.65))
   const light = smooth(Math.min(1, Math.max(0, (v - 0.35) / 0.65)))
   const lifted = v + dark * shadows * 1.6 * v * (1 - v)
-  const lowered = lifted - light * highlights * 0.55 * (v - 0.35)
+  const lowered = lifted - light * highlights * 0.34 * (v - 0.35)
   // near black the gain tends to its limit
   return v < 1e-4 ? 1 + 1.6 * shadows : lowered / v
 }

@@ -133,9 +133,10 @@ test('equalise locally stays close to OpenCV’s CLAHE on a grey picture', async
     ),
     new cv.Mat(),
   ]
-  const clahe = new cv.CLAHE(2, new cv.Size(4, 3))
+  // a limit that hardly cuts: it hands what it cuts to all bins, so that they pass the limit again
+  const clahe = new cv.CLAHE(10, new cv.Size(4, 3))
   clahe.apply(from, to)
-  const got = await through(kernels, grey, [['equalise-locally', { tiles: 4, limit: 2 }]])
+  const got = await through(kernels, grey, [['equalise-locally', { tiles: 4, limit: 10 }]])
   let sum = 0
   let off = 0
   for (let i = 0; i < 256 * 192; i++) {
@@ -149,16 +150,30 @@ test('equalise locally stays close to OpenCV’s CLAHE on a grey picture', async
   ;[from, to, clahe].forEach((m) => m.delete())
 })
 
-test('a limited curve rises to white, and a limit of 1 leaves the picture nearly as it is', () => {
-  const counts = Array.from({ length: 256 }, (_, i) => (i > 100 && i < 130 ? 100 : 1))
-  const curve = limitedCurve(counts, 1)
-  expect(curve.at(-1)).toBe(65535)
-  for (let i = 1; i < 257; i++) expect(curve[i]!).toBeGreaterThanOrEqual(curve[i - 1]!)
-  const even = limitedCurve(
-    Array.from({ length: 256 }, () => 4),
-    2,
-  )
-  expect(even[127]! / 65535).toBeCloseTo(0.5, 4)
+describe('the limited curve', () => {
+  test.each(publicHistograms)('$name: as scikit-image fills up what lies below the limit', ({ counts, limited }) => {
+    for (const [limit, shares] of Object.entries(limited)) {
+      const curve = limitedCurve(counts, Number(limit))
+      // theirs counts in whole pixels
+      shares.forEach((v, i) => expect(Math.abs(curve[i * 16 + 15]! / 65535 - v)).toBeLessThan(0.004))
+    }
+  })
+
+  test.each([1, 1.3, 2, 10])('is nowhere steeper than the limit of %d, and rises to white', (limit) => {
+    for (const { counts } of publicHistograms) {
+      const curve = limitedCurve(counts, limit)
+      expect(curve[255]).toBe(65535)
+      for (let i = 1; i < 256; i++) {
+        expect(curve[i]! - curve[i - 1]!).toBeGreaterThanOrEqual(0)
+        expect(curve[i]! - curve[i - 1]!).toBeLessThanOrEqual((limit * 65535) / 256 + 1)
+      }
+    }
+  })
+
+  test('a limit of 1 leaves the picture as it is', async () => {
+    const got = await through(kernels, photo, [['equalise-locally', { limit: 1 }]])
+    expect(got.v.filter((v, i) => Math.abs(v - photo.v[i]!) > 300)).toHaveLength(0)
+  })
 })
 
 test('a vignette leaves the middle, reaches its colour in the corners, and is round about its middle', async () => {

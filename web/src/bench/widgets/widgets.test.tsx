@@ -4,7 +4,6 @@ import { useState, type ReactNode } from 'react'
 import { DropperContext } from '../dropper.ts'
 import { MeasuredContext } from '../measured.ts'
 import { spaced } from '../ProofSheet.tsx'
-import { turning } from '../viewport.ts'
 import { BoundsEditor } from './BoundsEditor.tsx'
 import { ColourField } from './ColourField.tsx'
 import { GradientEditor } from './GradientEditor.tsx'
@@ -156,24 +155,4 @@ test('a colour is asked of the picture, and typed as hex', () => {
 test('values of a proof sheet: by ratio or by difference', () => {
   expect(spaced(1, 16, 5, true)).toEqual([1, 2, 4, 8, 16].map((v) => expect.closeTo(v, 9)))
   expect(spaced(0, 8, 5, false)).toEqual([0, 2, 4, 6, 8])
-})
-
-test.each([
-  [0, false],
-  [90, false],
-  [180, true],
-  [270, true],
-])('a view turned by %d°, mirrored %s: back is the way back', (turned, mirrored) => {
-  const t = turning({ w: 800, h: 500 }, turned, mirrored)
-  const [a, b, c, d, e, f] = t.matrix
-  expect(t.size).toEqual(turned % 180 ? { w: 500, h: 800 } : { w: 800, h: 500 })
-  for (const [x, y] of [
-    [0, 0],
-    [t.size.w, t.size.h],
-    [123, 45],
-  ] as const) {
-    const [sx, sy] = [a * x + c * y + e, b * x + d * y + f]
-    expect(sx >= 0 && sx <= 800 && sy >= 0 && sy <= 500).toBe(true)
-    expect(t.back(sx, sy)).toEqual({ x: expect.closeTo(x, 9), y: expect.closeTo(y, 9) })
-  }
 })

@@ -1,0 +1,229 @@
+import { instantiate } from '../artwork/recipe.ts'
+import { recipeById, recipes } from '../artwork/recipes.ts'
+import { rgbOfHex } from '../colour/oklab.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import type { Rgba } from '../testing/kernel-run.ts'
+import { photoPart } from '../testing/photo.ts'
+import { meanOf, painted, through } from '../testing/through.ts'
+
+// What each recipe promises, on pictures made for it and on a part of a photo.
+
+let kernels: Kernels
+let face: Rgba
+beforeAll(async () => {
+  kernels = await loadKernels()
+  face = await photoPart('keeper-portrait', { left: 430, top: 420, width: 480, height: 400 })
+})
+
+/** A picture through a recipe. */
+const made = (id: string, p: Rgba, values: Record<string, number | string> = {}): Promise<Rgba> =>
+  through(kernels, p, [], (a) => {
+    const { layers, use } = instantiate(recipeById(id), a.layers[0]!.source, values)
+    return { ...a, layers, recipes: [use] }
+  })
+const at = (p: Rgba, x: number, y: number) => [0, 1, 2].map((c) => p.v[(y * p.w + x) * 4 + c]! / 65535)
+const { abs, max, min } = Math
+/** Deviation of the lightness over a picture. */
+function spread(p: Rgba): number {
+  let [sum, squares] = [0, 0]
+  const n = p.v.length / 4
+  for (let i = 0; i < n; i++) {
+    const v = (0.2126 * p.v[i * 4]! + 0.7152 * p.v[i * 4 + 1]! + 0.0722 * p.v[i * 4 + 2]!) / 65535
+    sum += v
+    squares += v * v
+  }
+  return Math.sqrt(max(0, squares / n - (sum / n) ** 2))
+}
+/** The mean difference between pixels beside each other. */
+function busy(p: Rgba): number {
+  let sum = 0
+  for (let y = 0; y < p.h; y++) for (let x = 1; x < p.w; x++) sum += abs(p.v[(y * p.w + x) * 4]! - p.v[(y * p.w + x - 1) * 4]!)
+  return sum / (p.w * p.h) / 65535
+}
+/** How strong the colours are: largest less smallest channel, on average. */
+function colourful({ v }: Rgba): number {
+  let sum = 0
+  for (let i = 0; i < v.length; i += 4) sum += max(v[i]!, v[i + 1]!, v[i + 2]!) - min(v[i]!, v[i + 1]!, v[i + 2]!)
+  return sum / (v.length / 4) / 65535
+}
+
+test('every recipe keeps the sheet opaque and has something to show at both ends of every control', async () => {
+  for (const r of recipes) {
+    const start = await made(r.id, face)
+    expect(start.v.filter((v, i) => i % 4 === 3 && v !== 65535)).toHaveLength(0)
+    for (const c of r.controls) {
+      const ends = c.kind.type === 'number' ? [c.kind.min, c.kind.max] : c.kind.options.map((o) => o.value)
+      const pictures = await Promise.all(ends.map((v) => made(r.id, face, { [c.id]: v })))
+      for (const p of pictures) expect([r.id, c.id, spread(p) > 0.02]).toEqual([r.id, c.id, true])
+      // a control that changes nothing is none
+      const differ = pictures[0]!.v.reduce((n, v, i) => n + (abs(v - pictures.at(-1)!.v[i]!) > 1300 ? 1 : 0), 0)
+      expect([r.id, c.id, differ / face.v.length > 0.01]).toEqual([r.id, c.id, true])
+    }
+  }
+}, 120_000)
+
+describe('graphite', () => {
+  test('is grey, leaves the paper empty where nothing is, and has a dark accent', async () => {
+    const got = await made('graphite', face)
+    expect(colourful(got)).toBeLessThan(0.002)
+    const tones = Array.from({ length: got.v.length / 4 }, (_, i) => got.v[i * 4]! / 65535).sort((a, b) => a - b)
+    expect(tones[Math.floor(tones.length * 0.01)]!).toBeLessThan(0.2)
+    const even = await made(
+      'graphite',
+      painted(300, 240, () => [0.8]),
+    )
+    expect(meanOf(even)).toBeGreaterThan(0.9)
+  })
+
+  test('darker midtones are darker', async () => {
+    const tone = async (darkness: number) => meanOf(await made('graphite', face, { darkness }))
+    expect(await tone(90)).toBeLessThan((await tone(10)) - 0.05)
+  })
+})
+
+describe('wash and ink', () => {
+  test('the wash has no black: a dark colour keeps its hue and grows light, the ink brings the dark back', async () => {
+    const dark = painted(300, 240, () => [0.3, 0.06, 0.05])
+    const wash = await made('wash-and-ink', dark, { ink: 0, darks: 0, colour: 100 })
+    const [r, g] = at(wash, 150, 120)
+    expect(r! - g!).toBeGreaterThan(0.25)
+    expect(r!).toBeGreaterThan(0.6)
+    const inked = await made('wash-and-ink', dark, { ink: 100, darks: 100, colour: 100 })
+    expect(meanOf(inked)).toBeLessThan(meanOf(wash) - 0.25)
+  })
+
+  test('white stays paper; the ink has its colour', async () => {
+    const paper = await made(
+      'wash-and-ink',
+      painted(300, 240, () => [1]),
+    )
+    expect(meanOf(paper)).toBeGreaterThan(0.85)
+    const black = painted(300, 240, () => [0])
+    const [, , blue] = [0, 1, 2].map(async (c) => meanOf(await made('wash-and-ink', black, { hand: 'indigo', ink: 100 }), c))
+    const [red] = [meanOf(await made('wash-and-ink', black, { hand: 'indigo', ink: 100 }), 0)]
+    expect(await blue!).toBeGreaterThan(red + 0.05)
+  })
+
+  test('a wash that runs together is softer', async () => {
+    const soft = async (wash: number) => busy(await made('wash-and-ink', face, { wash, ink: 0, darks: 0 }))
+    expect(await soft(100)).toBeLessThan(0.93 * (await soft(0)))
+  })
+})
+
+describe('newspaper print', () => {
+  test('the tone of the paper is kept on the whole, in ink and paper', async () => {
+    for (const [tone, low, high] of [
+      [0.9, 0.7, 1],
+      [0.5, 0.3, 0.62],
+      [0.1, 0, 0.3],
+    ] as const) {
+      const got = meanOf(
+        await made(
+          'newspaper-print',
+          painted(400, 300, () => [tone]),
+          { stock: 'white', contrast: 0 },
+        ),
+      )
+      expect(got).toBeGreaterThan(low)
+      expect(got).toBeLessThan(high)
+    }
+  })
+
+  test('a finer screen changes from dot to paper more often; newsprint is warm, salmon pink', async () => {
+    const often = async (screen: number) => busy(await made('newspaper-print', face, { screen }))
+    expect(await often(95)).toBeGreaterThan(1.25 * (await often(5)))
+    for (const stock of ['newsprint', 'salmon']) {
+      const got = await made(
+        'newspaper-print',
+        painted(300, 240, () => [1]),
+        { stock },
+      )
+      expect(meanOf(got, 0) - meanOf(got, 2)).toBeGreaterThan(0.04)
+    }
+  })
+
+  test('four inks print colours, one ink none', async () => {
+    const red = painted(300, 240, () => [0.85, 0.15, 0.1])
+    const four = await made('newspaper-print', red, { inks: 'four', stock: 'white' })
+    expect(meanOf(four, 0) - meanOf(four, 1)).toBeGreaterThan(0.3)
+    const one = await made('newspaper-print', red, { inks: 'one', stock: 'white' })
+    expect(abs(meanOf(one, 0) - meanOf(one, 1))).toBeLessThan(0.02)
+  })
+})
+
+describe('photogram', () => {
+  // dark and light, neither quite even: the share that turns black is counted
+  const halves = painted(300, 240, (x, y) => [(x < 150 ? 0.02 : 0.9) + (0.06 * ((y * 7) % 240)) / 240])
+
+  test('what was light is dark, as on paper exposed through the thing; the other way round where wanted', async () => {
+    const negative = await made('photogram', halves, { glow: 0 })
+    expect(at(negative, 40, 120)[1]!).toBeGreaterThan(at(negative, 260, 120)[1]! + 0.5)
+    const positive = await made('photogram', halves, { glow: 0, side: 'positive' })
+    expect(at(positive, 40, 120)[1]!).toBeLessThan(at(positive, 260, 120)[1]! - 0.5)
+  })
+
+  test('a thing that stands off the paper has a soft edge', async () => {
+    const between = async (lift: number) => {
+      const got = await made('photogram', halves, { lift, glow: 0 })
+      return Array.from({ length: 300 }, (_, x) => at(got, x, 120)[1]!).filter((v) => v > 0.2 && v < 0.8).length
+    }
+    expect(await between(100)).toBeGreaterThan(await between(0))
+  })
+
+  test('iron blue is blue, sepia brown, silver grey', async () => {
+    const tint = async (tone: string) => {
+      const got = await made('photogram', face, { tone })
+      return meanOf(got, 2) - meanOf(got, 0)
+    }
+    expect(await tint('blue')).toBeGreaterThan(0.02)
+    expect(await tint('sepia')).toBeLessThan(-0.02)
+    expect(abs(await tint('silver'))).toBeLessThan(0.01)
+  })
+})
+
+describe('pixel mosaic', () => {
+  test('shows blocks that are flat, about sixty across at its middle', async () => {
+    const got = await made('pixel-mosaic', face)
+    const changes = Array.from({ length: face.w - 1 }, (_, x) => at(got, x + 1, 200).some((v, c) => abs(v - at(got, x, 200)[c]!) > 0.004)).filter(
+      Boolean,
+    ).length
+    expect(changes).toBeGreaterThan(35)
+    expect(changes).toBeLessThan(90)
+  })
+
+  test('fewer blocks are larger, and the colours come in with their strength', async () => {
+    expect(busy(await made('pixel-mosaic', face, { blocks: 95 }))).toBeLessThan(busy(await made('pixel-mosaic', face, { blocks: 5 })))
+    const plain = await made('pixel-mosaic', face, { strength: 0 })
+    const full = await made('pixel-mosaic', face, { strength: 100 })
+    const off = async (p: Rgba) => p.v.reduce((s, v, i) => s + abs(v - plain.v[i]!), 0) / p.v.length / 65535
+    expect(await off(full)).toBeGreaterThan(0.012)
+    expect(await off(await made('pixel-mosaic', face, { strength: 30 }))).toBeLessThan(await off(full))
+  })
+})
+
+describe('gapped tiles', () => {
+  test('wider joints show more of the joint’s colour', async () => {
+    const grout = rgbOfHex('#ffffff')
+    const blue = painted(480, 400, () => [0.1, 0.2, 0.7])
+    const away = async (joint: number) => {
+      const got = await made('gapped-tiles', blue, { joint, grout: 'lime' })
+      return abs(meanOf(got, 0) - grout[0])
+    }
+    expect(await away(100)).toBeLessThan((await away(5)) - 0.1)
+  })
+
+  test('straight rows have joints one above the other, staggered ones not', async () => {
+    // the columns that are joint from top to bottom
+    const through = async (bond: string) => {
+      const got = await made(
+        'gapped-tiles',
+        painted(480, 400, () => [0.1, 0.2, 0.7]),
+        { bond, joint: 60, size: 60 },
+      )
+      return Array.from({ length: 480 }, (_, x) => min(...Array.from({ length: 40 }, (_, j) => at(got, x, j * 10)[0]!))).filter((v) => v > 0.4).length
+    }
+    expect(await through('straight')).toBeGreaterThan(10)
+    expect(await through('half')).toBe(0)
+  })
+})

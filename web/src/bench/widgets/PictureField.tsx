@@ -1,0 +1,80 @@
+import { Button, FileButton, Popover, Progress } from '@mantine/core'
+import type { Photo } from '@nimble-quill/contracts'
+import type { PictureRef } from '@nimble-quill/core'
+import { IconPhotoPlus } from '@tabler/icons-react'
+import { useRef, useState } from 'react'
+import { useDispatch } from 'react-redux'
+import { upload } from '../../desk/upload.ts'
+import { tellTrouble } from '../../parts/tell.tsx'
+import { api, usePhotosQuery } from '../../store/api.ts'
+import type { OnChange } from '../controls.tsx'
+
+const refOf = ({ asset, width, height }: Photo): PictureRef => ({ asset, width, height })
+
+/** Another picture: one of the desk's, or a new one that is then on the desk too. */
+export function PictureField({ label, value, onChange }: { label: string; value: PictureRef | null; onChange: OnChange<PictureRef | null> }) {
+  const dispatch = useDispatch()
+  const { data: photos = [] } = usePhotosQuery()
+  const [open, setOpen] = useState(false)
+  const [sent, setSent] = useState<number | null>(null)
+  const stop = useRef<AbortController | null>(null)
+  const chosen = photos.find((p) => p.asset === value?.asset)
+  const take = (ref: PictureRef | null) => {
+    setOpen(false)
+    onChange(ref)
+  }
+  const add = async (file: File | null) => {
+    if (!file) return
+    stop.current = new AbortController()
+    setSent(0)
+    try {
+      const photo = await upload(file, setSent, stop.current.signal)
+      dispatch(api.util.invalidateTags(['photos']))
+      take(refOf(photo))
+    } catch (error) {
+      if ((error as Error).name !== 'AbortError') tellTrouble((error as Error).message)
+    } finally {
+      setSent(null)
+    }
+  }
+  const name = chosen?.name ?? (value ? 'A picture no longer on the desk' : 'None')
+  return (
+    <Popover opened={open} onChange={setOpen} position="left-start" withinPortal trapFocus>
+      <Popover.Target>
+        <button className="picture-field" aria-label={`${label}: ${name}`} onClick={() => setOpen(!open)}>
+          {chosen ? <img src={`/api/photos/${chosen.id}/small/320`} alt="" /> : <span>Choose…</span>}
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown p={8}>
+        <div className="picture-choice" role="listbox" aria-label={label}>
+          {photos.map((p) => (
+            <button key={p.id} role="option" aria-selected={p.asset === value?.asset} aria-label={p.name} title={p.name} onClick={() => take(refOf(p))}>
+              <img src={`/api/photos/${p.id}/small/320`} alt="" loading="lazy" />
+              <span>{p.name.replace(/\.[a-z]+$/i, '')}</span>
+            </button>
+          ))}
+        </div>
+        {sent !== null && <Progress size="xs" mt={8} value={sent * 100} animated={sent === 1} aria-label="Adding the picture" />}
+        <div style={{ display: 'flex', gap: 6, marginTop: 8 }}>
+          <FileButton accept="image/*" onChange={(f) => void add(f)}>
+            {(props) => (
+              <Button size="compact-xs" variant="default" leftSection={<IconPhotoPlus size={14} />} disabled={sent !== null} {...props}>
+                Add a picture
+              </Button>
+            )}
+          </FileButton>
+          {sent !== null && (
+            <Button size="compact-xs" variant="subtle" onClick={() => stop.current?.abort()}>
+              Stop
+            </Button>
+          )}
+          {value && (
+            <Button size="compact-xs" variant="subtle" onClick={() => take(null)}>
+              None
+            </Button>
+          )}
+        </div>
+      </Popover.Dropdown>
+    </Popover>
+  )
+}

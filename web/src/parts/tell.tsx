@@ -1,0 +1,31 @@
+import { Button } from '@mantine/core'
+import { notifications } from '@mantine/notifications'
+
+/** Tells of a failure: what happened, what is safe, what to do. */
+export function tellTrouble(message: string, title?: string): void {
+  notifications.show({ message, color: 'red', autoClose: 9000, ...(title ? { title } : {}), role: 'alert' })
+}
+export function tell(message: string): void {
+  notifications.show({ message, autoClose: 4000 })
+}
+
+/** A word that something is gone, with the way back. */
+export function offerUndo(message: string, undo: () => void): void {
+  const id = notifications.show({
+    message: (
+      <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
+        <span>{message}</span>
+        <Button
+          variant="default"
+          onClick={() => {
+            undo()
+            notifications.hide(id)
+          }}
+        >
+          Undo
+        </Button>
+      </div>
+    ),
+    autoClose: 12_000,
+  })
+}
