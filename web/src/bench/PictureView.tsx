@@ -12,7 +12,7 @@ import {
   IconRotateClockwise,
   IconZoomScan,
 } from '@tabler/icons-react'
-import { memo, useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from 'react'
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
@@ -24,8 +24,8 @@ import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, z
 
 const PHOTO: Target = { type: 'photo' }
 
-/** `settled` is the share of the visible part that is the full-size result, reduced. */
-type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number }
+/** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
+type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object }
 
 /** How long the hand rests before the view settles, milliseconds. */
 const REST = 300
@@ -174,8 +174,17 @@ export function PictureView({ artwork, target, note }: Props) {
   const ready = size.w > 2 * 18 && size.h > 2 * 18
   const at = origin(now, size)
   const showPhoto = held || wipe !== 'off'
+  const region = visible(now, sheet, size)
+  const level = levelFor(now.scale)
+  const targetKey = JSON.stringify(target)
+  // one thing asked for: another artwork, target or part is another, from the moment it is drawn
+  const asked = useMemo(
+    () => ({ artwork, targetKey, level, region }),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [artwork, targetKey, level, region.x, region.y, region.w, region.h],
+  )
   // the best resampling takes longer than a frame: it waits until the hand rests
-  const calm = stage.settled === 1
+  const calm = stage.settled === 1 && stage.asked === asked
 
   const paint = useCallback(() => {
     cancelAnimationFrame(frame.current)
@@ -216,9 +225,6 @@ export function PictureView({ artwork, target, note }: Props) {
   useLayoutEffect(paint, [paint])
 
   // ask for what is in sight
-  const region = visible(now, sheet, size)
-  const level = levelFor(now.scale)
-  const targetKey = JSON.stringify(target)
   const shown = useRef<{ artwork: Artwork; targetKey: string } | null>(null)
   // how much coarser than the view the picture under the hand is
   const lift = useRef(1)
@@ -229,7 +235,7 @@ export function PictureView({ artwork, target, note }: Props) {
     const changed = shown.current?.artwork !== artwork || shown.current.targetKey !== targetKey
     shown.current = { artwork, targetKey }
     if (changed) main.current.outdate()
-    setStage({ stage: 'waiting', level, settled: 0 })
+    setStage({ stage: 'waiting', level, settled: 0, asked })
     let resting: ReturnType<typeof setTimeout> | null = null
     const listener = {
       onTile: (m: { level: number; region: Region; pixels: ArrayBuffer }) => {
@@ -242,7 +248,7 @@ export function PictureView({ artwork, target, note }: Props) {
           lags.current = [m.ms, lags.current[0]]
           lift.current = lifted(lift.current, lags.current)
         }
-        setStage({ stage: last && !m.rough ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0 })
+        setStage({ stage: last && !m.rough ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0, asked })
         setTrouble(null)
         if (last && level > 0)
           resting = setTimeout(() => {
@@ -251,7 +257,7 @@ export function PictureView({ artwork, target, note }: Props) {
             engine.settle('main', target, region, level, listener)
           }, REST)
       },
-      onSettled: (settled: number) => setStage({ stage: 'fine', level, settled }),
+      onSettled: (settled: number) => setStage({ stage: 'fine', level, settled, asked }),
       onFail: (_: string, message: string) => setTrouble(message),
     }
     engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
@@ -259,7 +265,7 @@ export function PictureView({ artwork, target, note }: Props) {
       if (resting) clearTimeout(resting)
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [engine, artwork, targetKey, ready, level, region.x, region.y, region.w, region.h])
+  }, [engine, asked, ready])
 
   useEffect(() => {
     if (!ready || !showPhoto || region.w <= 0) return
@@ -386,7 +392,7 @@ export function PictureView({ artwork, target, note }: Props) {
         role="img"
         aria-label={`The artwork “${artwork.title}”`}
         data-stage={trouble ? 'trouble' : stage.stage}
-        data-settled={stage.settled === 1 || undefined}
+        data-settled={calm || undefined}
         data-values={values || undefined}
         data-picking={dropper.asked || undefined}
         tabIndex={0}
