@@ -1,3 +1,4 @@
+import { steps } from '@nimble-quill/core'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { chainBars, chainTable, measureChains, measureLarge, measureThreads, type ChainRow } from './chains.ts'
@@ -9,7 +10,7 @@ import { barTable, writeSection } from './report.ts'
 import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 // npm run bench: ours against general-purpose libraries, interleaved in one run; medians of CPU time, ratios, peak memory. Each
-// section that is run whole writes its part of docs/performance.md.
+// section that is run whole writes its part of docs/performance.md. `--only steps hatching` measures single steps.
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
@@ -32,8 +33,9 @@ if (wanted('kernels')) {
 }
 if (wanted('steps')) {
   console.log('steps at 6 MP')
-  const rows = await measureSteps(await mosaic(photos, 6))
-  await writeSection('steps', withBars(stepTable(rows), stepBars(rows)))
+  const chosen = steps.filter((s) => process.argv.includes(s.id))
+  const rows = await measureSteps(await mosaic(photos, 6), chosen.length ? chosen : steps)
+  if (!chosen.length) await writeSection('steps', withBars(stepTable(rows), stepBars(rows)))
 }
 if (wanted('chains')) {
   const rows: ChainRow[] = []

@@ -32,8 +32,8 @@ function barOf(step: AnyStep): number {
   return !more && (step.kind === 'table' || step.kind === 'point') ? 80 : 1500
 }
 
-/** Every step at telling values over a whole picture, by strips, on two threads; and how soon it stops. */
-export async function measureSteps(p: Picture): Promise<StepRow[]> {
+/** Each step at telling values over a whole picture, by strips, on two threads; and how soon it stops. */
+export async function measureSteps(p: Picture, chosen: readonly AnyStep[] = steps): Promise<StepRow[]> {
   const kernels = await loadKernels(2 ** 30, 2)
   while (kernels.crew!.threads < 2) await new Promise((r) => setTimeout(r, 10))
   const sources = new MemorySources()
@@ -77,7 +77,7 @@ export async function measureSteps(p: Picture): Promise<StepRow[]> {
   await render([])
   const reading = median([await render([]), await render([]), await render([])])
   const rows: StepRow[] = []
-  for (const step of steps) {
+  for (const step of chosen) {
     const chain = () => [newStep(step.id, step.sample as Record<string, unknown>)]
     await render(chain())
     const ms = Math.max(0, median([await render(chain()), await render(chain()), await render(chain())]) - reading)

@@ -178,10 +178,10 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     reach: 3,
     run: (k, s, ss, d, ds, more) => {
       // small ellipses, and the flow of a part only: the scratch memory of the test is not large
-      k.raw.kuwaharaTaps(more, 30, 3, 1.6, 0.5, 0.6, 1.2)
-      const flow = more + 512 * (30 * 48 + 16)
+      k.raw.kuwaharaTaps(more, 30, 3, 1.6, 0.5, 0.6, 1.2, 1)
+      const flow = more + 512 * 31 * 48
       waves(k, flow, 60 * 80 * 4)
-      k.raw.kuwaharaAlong(s, ss, flow, 60 * 16, d, ds, 60, 80, 3, more, 30, 2)
+      k.raw.kuwaharaAlong(s, ss, flow, 60 * 16, d, ds, 60, 80, 3, more, 30, 1, 2)
     },
   },
   flowOf: { bytes: 16, w: 150, run: (k, s, ss, d, ds) => (cells(k, s, ss), k.raw.flowOf(s, ss, d, ds, 150, H)) },

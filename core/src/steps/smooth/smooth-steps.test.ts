@@ -176,6 +176,114 @@ describe('Kuwahara', () => {
     expect(off / want.length).toBeLessThan(0.002)
   })
 
+  /**
+   * Kyprianidis, Semmo, Kang & Döllner 2010, section 3, at every pixel in float64: eight sectors [max(0, ζ + v − η·u²)]² about an ellipse, shares of each
+   * pixel that add up to a fall-off from the middle; the sectors' means of colour weighed by 1 / (1 + (255²·variance)^q).
+   */
+  function ellipses(p: Rgba, angle: number, a: number, b: number, zeta: number, eta: number, q: number): Float64Array {
+    const taps: { i: number; j: number; k: number[] }[] = []
+    const reach = Math.ceil(max(a, b))
+    for (let j = -reach; j <= reach; j++) {
+      for (let i = -reach; i <= reach; i++) {
+        const u = (Math.cos(angle) * i + Math.sin(angle) * j) / a
+        const v = (Math.cos(angle) * j - Math.sin(angle) * i) / b
+        const d = u * u + v * v
+        if (d > 1) continue
+        const raw = Array.from({ length: 8 }, (_, s) => {
+          const turn = (Math.PI / 4) * s
+          const across = v * Math.cos(turn) - u * Math.sin(turn)
+          const along = u * Math.cos(turn) + v * Math.sin(turn)
+          return max(0, zeta + across - eta * along * along) ** 2
+        })
+        const all = raw.reduce((sum, k) => sum + k, 0)
+        taps.push({ i, j, k: raw.map((k) => (k / all) * ((1 - d) ** 2 + 0.02)) })
+      }
+    }
+    const out = new Float64Array(p.w * p.h * 4)
+    const pixel = (x: number, y: number) => {
+      const at = (min(p.h - 1, max(0, y)) * p.w + min(p.w - 1, max(0, x))) * 4
+      const alpha = p.v[at + 3]! / 65535
+      return [0, 1, 2].map((c) => (p.v[at + c]! / 65535) * alpha).concat(alpha)
+    }
+    for (let y = 0; y < p.h; y++) {
+      for (let x = 0; x < p.w; x++) {
+        const total = [0, 0, 0, 0]
+        let shares = 0
+        for (let s = 0; s < 8; s++) {
+          const sum = [0, 0, 0, 0]
+          let light = 0
+          let square = 0
+          let n = 0
+          for (const { i, j, k } of taps) {
+            const c = pixel(x + i, y + j)
+            const l = 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!
+            for (let m = 0; m < 4; m++) sum[m]! += k[s]! * c[m]!
+            light += k[s]! * l
+            square += k[s]! * l * l
+            n += k[s]!
+          }
+          const share = 1 / (1 + (65025 * max(0, square / n - (light / n) ** 2)) ** q)
+          for (let m = 0; m < 4; m++) total[m]! += (share * sum[m]!) / n
+          shares += share
+        }
+        for (let c = 0; c < 3; c++) out[(y * p.w + x) * 4 + c] = total[3]! > 0 ? total[c]! / total[3]! : 0
+        out[(y * p.w + x) * 4 + 3] = total[3]! / shares
+      }
+    }
+    return out
+  }
+
+  test.each([
+    ['a lying circle', 0, 0, 2, 0],
+    ['a slanting ellipse', 23, 7, 4, 0],
+    ['a small steep one', 40, 5, 2, 0],
+    ['a slanting ellipse, some of the picture clear', 10, 7, 2, 1],
+  ])('along the forms, %s: follows its definition', (_, turn, length, q, clear) => {
+    const r = 7
+    const [radius, stretch, zeta, eta] = [4.5, 0.6, 0.3, 0.9]
+    const p = { ...photo, v: photo.v.slice() }
+    if (clear) for (let i = 0; i < p.w * p.h; i++) p.v[i * 4 + 3] = (i % p.w) * 2 < p.w ? 65535 : (i * 977) % 65536
+    const most = 80
+    const got = kernels.scratch(512 * (most + 1) * 48 + p.w * p.h * 16, (table) => {
+      kernels.raw.kuwaharaTaps(table, most, r, radius, stretch, zeta, eta, 1)
+      const flow = table + 512 * (most + 1) * 48
+      const angle = (turn * Math.PI) / 64
+      const f = kernels.f32(flow, p.w * p.h * 4)
+      for (let i = 0; i < f.length; i += 4) f.set([Math.cos(angle), Math.sin(angle), length / 7, 0], i)
+      return picturedBy(kernels, p, r, (s, ss, d, ds) => kernels.raw.kuwaharaAlong(s, ss, flow, p.w * 16, d, ds, p.w, p.h, r, table, most, 1, q === 4 ? 3 : 2))
+    })
+    const k = 1 + (stretch * length) / 7
+    const want = ellipses(p, (turn * Math.PI) / 64, min(r, radius * k), radius / k, zeta, eta, q)
+    let worst = 0
+    let sum = 0
+    for (let i = 0; i < want.length; i++) {
+      // what is nearly clear has no colour to speak of
+      const off = i % 4 < 3 && want[i - (i % 4) + 3]! < 0.2 ? 0 : abs(got.v[i]! - want[i]! * 65535)
+      worst = max(worst, off)
+      sum += off
+    }
+    // the weights are rounded to whole numbers; where it is clear, colours are divided by little
+    expect(worst / 257).toBeLessThan(clear ? 1 : 0.25)
+    expect(sum / want.length).toBeLessThan(1)
+  })
+
+  test('means of 2 × 2 pixels make nearly the picture that single pixels make', () => {
+    const by = (block: number) => {
+      const [r, radius, most] = [14, 9, 300]
+      const flowAt = 512 * (most + 1) * 48
+      return kernels.scratch(flowAt + photo.w * photo.h * 16, (table) => {
+        kernels.raw.kuwaharaTaps(table, most, r, radius, 0.5, 0.3, 0.9, block)
+        const f = kernels.f32(table + flowAt, photo.w * photo.h * 4)
+        for (let i = 0; i < f.length; i += 4) f.set([0.8, 0.6, 0.5, 0], i)
+        return picturedBy(kernels, photo, r, (s, ss, d, ds) =>
+          kernels.raw.kuwaharaAlong(s, ss, table + flowAt, photo.w * 16, d, ds, photo.w, photo.h, r, table, most, block, 2),
+        )
+      })
+    }
+    const [all, got] = [by(1), by(2)]
+    expect(got.v.reduce((sum, v, i) => sum + abs(v - all.v[i]!), 0) / got.v.length / 257).toBeLessThan(0.25)
+  })
+
   test('along the forms: an even field stays, a slanting edge stays crisp, noise goes, no pixel leaves the range about it', async () => {
     const next = dice(2)
     const noise = Array.from({ length: 90 * 70 }, () => (next() - 0.5) * 0.12)
