@@ -38,15 +38,15 @@ function heights(kind: i32, u: v128, v: v128, seed: i32): v128 {
     const b2 = f32x4.sub(f32x4.mul(b, f32x4.splat(1.61)), f32x4.mul(a, f32x4.splat(1.17)))
     const n1 = noise(a, b, seed)
     const n2 = noise(a2, b2, seed ^ 0x5f356495)
-    if (kind == 2) {
-      // pressed by felt: rounded hollows between flat tops
-      const m = f32x4.add(f32x4.mul(n1, f32x4.splat(0.68)), f32x4.mul(n2, f32x4.splat(0.32)))
-      const t = f32x4.pmin(f32x4.splat(1), f32x4.mul(m, f32x4.splat(1.55)))
-      return f32x4.mul(t, f32x4.sub(f32x4.splat(2), t))
-    }
     const a3 = f32x4.sub(f32x4.mul(a2, f32x4.splat(1.83)), f32x4.mul(b2, f32x4.splat(0.9)))
     const b3 = f32x4.add(f32x4.mul(b2, f32x4.splat(1.83)), f32x4.mul(a2, f32x4.splat(0.9)))
     const fine = noise(a3, b3, seed ^ 0x1f83d9ab)
+    if (kind == 2) {
+      // pressed by felt: soft hills close together, the hollows between them rounded, a little fibre on both
+      const m = f32x4.add(f32x4.mul(n1, f32x4.splat(0.56)), f32x4.mul(n2, f32x4.splat(0.44)))
+      const t = f32x4.pmin(f32x4.splat(1), f32x4.mul(m, f32x4.splat(1.22)))
+      return f32x4.add(f32x4.mul(f32x4.mul(t, f32x4.sub(f32x4.splat(2), t)), f32x4.splat(0.92)), f32x4.mul(fine, f32x4.splat(0.1)))
+    }
     return f32x4.add(f32x4.add(f32x4.mul(n1, f32x4.splat(0.3)), f32x4.mul(n2, f32x4.splat(0.4))), f32x4.mul(fine, f32x4.splat(0.3)))
   }
   return kind == 1 ? laid(u, v, seed) : woven(u, v, seed)

@@ -37,6 +37,13 @@ const swing = (t: number) => {
   const d = abs(t - nearest(t / 2) * 2)
   return 1 - d * d * (3 - 2 * d)
 }
+/** Three octaves of noise, each turned against the pixels and the one before. */
+function octaves(u: number, v: number, seed: number): [number, number, number] {
+  const [a, b] = [0.8480481 * u + 0.5299192 * v, 0.8480481 * v - 0.5299192 * u]
+  const [a2, b2] = [1.61 * a + 1.17 * b, 1.61 * b - 1.17 * a]
+  return [noise(a, b, seed), noise(a2, b2, seed ^ 0x5f356495), noise(1.83 * a2 - 0.9 * b2, 1.83 * b2 + 0.9 * a2, seed ^ 0x1f83d9ab)]
+}
+
 /** Heights in units of the pitch, as the surfaces are defined. */
 const surfaces: Record<string, (u: number, v: number, seed: number) => number> = {
   canvas: (u, v, seed) => {
@@ -59,10 +66,13 @@ const surfaces: Record<string, (u: number, v: number, seed: number) => number> =
     return 0.7 * rib + 0.7 * (1 - e * e) ** 2 + 0.25 * noise(u * 1.9, v * 1.9, seed ^ 0x3d)
   },
   'cold-pressed': (u, v, seed) => {
-    const [a, b] = [0.8480481 * u + 0.5299192 * v, 0.8480481 * v - 0.5299192 * u]
-    const m = 0.68 * noise(a, b, seed) + 0.32 * noise(1.61 * a + 1.17 * b, 1.61 * b - 1.17 * a, seed ^ 0x5f356495)
-    const t = min(1, 1.55 * m)
-    return t * (2 - t)
+    const [n1, n2, n3] = octaves(u, v, seed)
+    const t = min(1, 1.22 * (0.56 * n1 + 0.44 * n2))
+    return 0.92 * t * (2 - t) + 0.1 * n3
+  },
+  board: (u, v, seed) => {
+    const [n1, n2, n3] = octaves(u, v, seed)
+    return 0.3 * n1 + 0.4 * n2 + 0.3 * n3
   },
 }
 
@@ -76,6 +86,7 @@ describe('surfaces under a lamp', () => {
     ['canvas', 0],
     ['laid', 1],
     ['cold-pressed', 2],
+    ['board', 3],
   ] as const)('%s: Lambert’s law on the slopes of its heights', (name, kind) => {
     const height = (u: number, v: number) => surfaces[name]!(u, v, 5)
     kernels.scratch(W * H * 16, (src) => {

@@ -17,7 +17,7 @@ export const washAndInk: Recipe = {
     newLayer(
       'Paper',
       { type: 'fill', colour: '#f5efe2', alpha: 1 },
-      [newStep('surface-relief', { kind: 'cold-pressed', pitch: { value: 1.1, unit: 'mm' }, depth: 0.12 }, 'grain')],
+      [newStep('surface-relief', { kind: 'cold-pressed', pitch: { value: 0.8, unit: 'mm' }, depth: 0.09 }, 'grain')],
       'paper',
     ),
     {

@@ -79,7 +79,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
   const rows = [...artwork.layers].reverse()
   const rowOf = (layer: Layer) => ({ layer, index: artwork.layers.indexOf(layer), from: sourceName(artwork, layer.source), sheet: artwork.sheet, onHold })
   return (
-    <section className="process" aria-label="Process sheet" style={{ height: picker ? Math.max(height, 348) : height }}>
+    <section className="process" aria-label="Process sheet" style={picker ? { height: Math.max(height, 348) } : { maxHeight: height }}>
       <div
         className="pull"
         role="separator"

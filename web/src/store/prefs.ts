@@ -7,6 +7,7 @@ export interface Prefs {
   surround: Surround
   /** Small pictures show the whole, or the look spot at 100 %. */
   proofs: 'whole' | 'spot'
+  /** The most that the process sheet takes of the window, px; few rows take less, and the picture has the rest. */
   sheetHeight: number
   /** The picture in greys: values only. */
   values: boolean

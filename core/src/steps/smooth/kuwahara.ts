@@ -37,7 +37,7 @@ export const kuwahara = defineStep({
       ],
       help: 'Along the forms they are ellipses that lie as hair, cloth and contours do; squares are the plain old way.',
     }),
-    reach: length({ title: 'Patch', default: percent(0.3), min: 1, max: 60, feel: 'log', help: 'How large a patch is; along the forms 20 pixels at most.' }),
+    reach: length({ title: 'Patch', default: percent(0.45), min: 1, max: 60, feel: 'log', help: 'How large a patch is; along the forms 20 pixels at most.' }),
     stretch: share({
       title: 'Length of patches',
       default: 0.7,
@@ -56,7 +56,6 @@ export const kuwahara = defineStep({
       help: 'How sharply one patch ends at the next.',
     }),
   },
-  sample: { reach: percent(0.45) },
   // which patch varies least is decided pixel by pixel
   coarsest: () => 0,
   needs: (region, { patches, reach, stretch }) =>
