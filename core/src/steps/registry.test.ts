@@ -30,6 +30,15 @@ test.each(every)('%s: its defaults and its sample are values of its own', (_, s)
   for (const name of Object.keys(s.sample ?? {})) expect(Object.keys(s.params)).toContain(name)
 })
 
+test.each(every)('%s: no two controls that are shown together have one title', (_, s) => {
+  const all = Object.values(s.params)
+  for (const [i, a] of all.entries())
+    for (const b of all.slice(i + 1)) {
+      const apart = a.when && b.when && a.when.param === b.when.param && !a.when.is.some((v) => b.when!.is.includes(v))
+      if (!apart) expect(a.title).not.toBe(b.title)
+    }
+})
+
 test.each(params)('%s: a title, a sentence of help, a default that can be shown, and a condition that can be met', (_, spec: ParamSpec, s) => {
   expect(spec.title).toMatch(/^[A-Z]/)
   expect(spec.help).toMatch(/^[A-Z].*\.$/)

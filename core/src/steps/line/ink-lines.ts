@@ -55,7 +55,7 @@ export const inkLines = defineStep({
     blacks: share({ title: 'Blacks', default: 0.35, help: 'Up to which tone darks are filled in solid.' }),
     nib: share({ title: 'Nib', default: 0.8, help: 'Soft lets lines fade out in grey, hard ends them in clean black and white.' }),
     ground: choice({
-      title: 'Lines',
+      title: 'Ground',
       default: 'dark',
       options: [
         { value: 'dark', title: 'Dark on light' },
