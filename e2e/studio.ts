@@ -27,7 +27,7 @@ export class Studio {
 
   async start(): Promise<void> {
     this.server = spawn(process.execPath, [join(root, 'server/dist/main.js')], { env: this.env, cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
-    for (let tries = 0; tries < 200; tries++) {
+    for (const patience = Date.now() + 60_000; Date.now() < patience;) {
       if (
         await fetch(`${this.url}/api/welcome`).then(
           (r) => r.ok,

@@ -10,8 +10,14 @@ await script(async () => {
   const dbPort = Number(process.env.QUILL_DB_PORT ?? 4171)
   const data = process.env.QUILL_DATA ?? join(root, '.data/demo')
   const address = `http://127.0.0.1:${port}`
+  // fetch refuses the same ports as browsers do
+  const refused = await fetch(address, { signal: AbortSignal.timeout(2000) }).then(
+    () => false,
+    (e) => e.cause?.message === 'bad port',
+  )
+  if (refused) throw new Stop(`Browsers open nothing at port ${port}: it is kept for another service. Choose another:  QUILL_PORT=4180 npm run demo`)
   if (await portTaken(port)) {
-    const ours = await fetch(`${address}/api/welcome`).then(
+    const ours = await fetch(`${address}/api/welcome`, { signal: AbortSignal.timeout(2000) }).then(
       (r) => r.ok,
       () => false,
     )
@@ -53,15 +59,14 @@ await script(async () => {
       console.error(`The server ended by itself (${code}).`)
       void stop().then(() => process.exit(1))
     })
-    for (
-      let tries = 0;
+    const patience = Date.now() + 60_000
+    while (
       !(await fetch(`${address}/api/welcome`).then(
         (r) => r.ok,
         () => false,
-      ));
-      tries++
+      ))
     ) {
-      if (tries > 150 || stopping) throw new Stop('The server did not come up.')
+      if (Date.now() > patience || stopping) throw new Stop('The server did not come up.')
       await new Promise((r) => setTimeout(r, 100))
     }
     console.log(`\nNimble Quill is up:  ${address}\n(Ctrl-C stops it.)`)
