@@ -1,0 +1,86 @@
+import { createHash } from 'node:crypto'
+import { readdirSync, readFileSync } from 'node:fs'
+import { newStep } from '../artwork/layers.ts'
+import { artworkFromPhoto, loadArtwork } from '../artwork/load.ts'
+import { instantiate } from '../artwork/recipe.ts'
+import { recipes } from '../artwork/recipes.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import { steps } from '../steps/registry.ts'
+import { MemorySources } from './memory-source.ts'
+import { compute, newTestEngine, testPicture } from './pictures.ts'
+import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
+
+// Hashes of the pixels of every version of every step, and of every recipe: at their defaults, their sample values and both ends
+// of every parameter; and of whole artworks as they were saved by earlier versions. At twice the size and at levels 0 … 3, by tiles and
+// by strips. A program of its own, because the
+// test runner makes such loops many times slower. Called with ids (one argument, commas between) where not all are wanted; prints JSON.
+
+/** Hashes by what was computed (`id@version`), by setting: one a level from −1 to 3, and where pieces differed from the whole. */
+export type Golden = Record<string, Record<string, string[]>>
+
+export const GOLDEN_LEVELS = [-1, 0, 1, 2, 3]
+const [W, H] = [150, 110]
+const asset = 'a1'.repeat(32)
+
+const only = process.argv[2]?.split(',')
+const wanted = (id: string) => !only || only.includes(id)
+const kernels = await loadKernels()
+const sources = new MemorySources()
+await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+await addOtherPicture(kernels, sources)
+
+const hashOf = (pixels: Uint16Array) => createHash('sha256').update(new Uint8Array(pixels.buffer)).digest('hex').slice(0, 10)
+
+/** The hash of an artwork's pixels at each level; of the levels at which pieces differ from the whole, both, with a sign between. */
+async function hashes(artwork: Artwork): Promise<string[]> {
+  const found: string[] = []
+  for (const level of GOLDEN_LEVELS) {
+    const each: string[] = []
+    for (const grid of [
+      { w: 64, h: 64 },
+      { w: 1 << 24, h: 16 },
+    ]) {
+      const engine = newTestEngine(kernels, sources)
+      each.push(hashOf((await compute(engine, artwork, { level, grid })).pixels))
+      engine.clear()
+    }
+    found.push([...new Set(each)].join('≠'))
+  }
+  return found
+}
+
+const golden: Golden = {}
+const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'golden' })
+for (const step of steps.filter((s) => wanted(s.id))) {
+  const of: Golden[string] = (golden[`${step.id}@${step.version}`] = {})
+  for (const [setting, params] of settingsOf(step, 0, W / 2)) {
+    const artwork = photo()
+    artwork.layers[0]!.chain = [newStep(step.id, params)]
+    of[setting] = await hashes(artwork)
+  }
+}
+for (const recipe of recipes.filter((r) => wanted(r.id))) {
+  const of: Golden[string] = (golden[`recipe ${recipe.id}`] = {})
+  for (const [setting, values] of recipeSettings(recipe, 0)) {
+    const artwork = photo()
+    const { layers, use } = instantiate(recipe, artwork.layers[0]!.source, values as Record<string, number | string>)
+    of[setting] = await hashes({ ...artwork, layers, recipes: [use] })
+  }
+}
+
+/** An artwork as it was saved, put on the small picture: its photos, sheet and reference length. */
+function fitted(text: string): unknown {
+  const saved = JSON.parse(text) as { sheet: object; reference: number; lookSpot: object }
+  const small = JSON.parse(JSON.stringify(saved), (_, v: unknown) =>
+    typeof v === 'object' && v !== null && 'asset' in v ? { ...v, asset, width: W, height: H } : v,
+  ) as typeof saved
+  return { ...small, sheet: { ...saved.sheet, w: W, h: H }, reference: W, lookSpot: { x: 0, y: 0 } }
+}
+
+const folder = new URL('../../src/testing/data/artworks-1/', import.meta.url)
+for (const file of readdirSync(folder).sort()) {
+  const name = `artwork ${file.replace('.json', '')}`
+  if (wanted(name)) golden[name] = { 'as saved': await hashes(loadArtwork(fitted(readFileSync(new URL(file, folder), 'utf8')))) }
+}
+console.log(JSON.stringify(golden))
