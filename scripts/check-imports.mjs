@@ -14,15 +14,16 @@ const may = {
 }
 /** Inside core, what a folder may import of its neighbours. */
 const inCore = {
-  kernels: ['.', 'kernels'],
-  colour: ['.', 'kernels', 'colour'],
-  blend: ['.', 'blend'],
-  formats: ['.', 'formats'],
-  steps: ['.', 'steps', 'kernels', 'colour', 'engine/region'],
-  artwork: ['.', 'artwork', 'steps', 'blend', 'engine/cycles', 'recipes'],
-  recipes: ['.', 'artwork/layers', 'artwork/schema', 'steps', 'recipes'],
-  engine: ['.', 'engine', 'artwork', 'steps', 'kernels', 'blend'],
-  testing: ['.', 'engine', 'artwork', 'kernels', 'steps', 'testing'],
+  base: ['base'],
+  kernels: ['base', 'kernels'],
+  colour: ['base', 'kernels', 'colour'],
+  blend: ['base', 'blend'],
+  formats: ['base', 'formats'],
+  steps: ['base', 'steps', 'kernels', 'colour'],
+  artwork: ['base', 'artwork', 'steps', 'blend', 'recipes'],
+  recipes: ['base', 'artwork/layers', 'artwork/schema', 'steps', 'recipes'],
+  engine: ['base', 'engine', 'artwork', 'steps', 'kernels', 'blend'],
+  testing: ['base', 'engine', 'artwork', 'kernels', 'steps', 'testing'],
 }
 
 function* sources(dir) {

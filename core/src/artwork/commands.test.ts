@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { blendModes } from '../blend/modes.ts'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { stepById, steps } from '../steps/registry.ts'
 import { perform, type Command } from './commands.ts'
 import { record, redo, startHistory, undo } from './history.ts'

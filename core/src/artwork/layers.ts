@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import type { PictureRef } from '../steps/params.ts'
 import { stepById, steps } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'

@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
 import { recipes } from './recipes.ts'

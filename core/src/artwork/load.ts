@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, newLayer } from './layers.ts'
 import {

@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { freshId } from './layers.ts'
 import type { Control, Drive, Layer, Recipe, RecipeUse, Source } from './schema.ts'
 

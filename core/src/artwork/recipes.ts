@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { gappedTiles } from '../recipes/gapped-tiles.ts'
 import { graphite } from '../recipes/graphite.ts'
 import { newspaper } from '../recipes/newspaper.ts'

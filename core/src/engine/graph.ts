@@ -4,13 +4,13 @@ import { firstPhoto, locate } from '../artwork/layers.ts'
 import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
 import { resolveLength, type Length, type PictureRef, type Place, type Scale } from '../steps/params.ts'
 import { stepById } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
-import { findLiveCycle } from './cycles.ts'
-import { union, type Region } from './region.ts'
+import { findLiveCycle } from '../artwork/cycles.ts'
+import { union, type Region } from '../base/region.ts'
 
 /**
  * One thing to compute. The key names its pixels: the hash of what it does, with which parameters (lengths in artwork

@@ -1,10 +1,10 @@
 import { locate } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { stripGrid, stripRows, viewGrid, type Engine, type Grid, type Signal } from './engine.ts'
 import { GraphCompiler, type Node, type Target } from './graph.ts'
 import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
-import { atLevel, intersect, isEmpty, type Region } from './region.ts'
+import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
 
 /** What a page may ask of an engine worker. */
 export type ToEngine =

@@ -9,7 +9,7 @@ import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
 import { rgba } from '../testing/kernel-run.ts'
 import type { Engine, Grid } from './engine.ts'
 import { GraphCompiler, type Node } from './graph.ts'
-import { atLevel, type Region } from './region.ts'
+import { atLevel, type Region } from '../base/region.ts'
 
 // The kinds of step that no step of the registry has yet, by steps made for these tests.
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { Allocator } from './allocator.ts'
 
 const fresh = (limit = 2 ** 24) => new Allocator(new WebAssembly.Memory({ initial: 1, maximum: 1024 }), 1024, limit)

@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 
 /** Room behind every block, so that a vector load at its end stays inside it. */
 const TAIL = 64

@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { calls, type Call, type KernelExports, type Rows } from './calls.ts'
 
 /**

@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { Allocator } from './allocator.ts'
 import { calls, KERNEL_HASH, type KernelExports } from './calls.ts'
 import { bandsFor, CONTROL_BYTES, Crew, type CrewStart } from './crew.ts'

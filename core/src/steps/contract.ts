@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Region } from '../engine/region.ts'
+import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params.ts'
 

@@ -1,4 +1,4 @@
-import type { Region } from '../engine/region.ts'
+import type { Region } from '../base/region.ts'
 import type { Pic } from './contract.ts'
 
 /** The address of a region's first pixel in a picture that holds it. */

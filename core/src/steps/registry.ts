@@ -1,4 +1,4 @@
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import { blackWhite } from './colour/black-white.ts'
 import { channelMixer } from './colour/channel-mixer.ts'
 import { colourBalance } from './colour/colour-balance.ts'

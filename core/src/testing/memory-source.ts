@@ -1,5 +1,5 @@
 import { PyramidCutter } from '../engine/pyramid.ts'
-import { QuillError } from '../errors.ts'
+import { QuillError } from '../base/errors.ts'
 import type { SourceInfo, SourceReader } from '../engine/sources.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 

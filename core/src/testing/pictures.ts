@@ -1,6 +1,6 @@
 import { Engine, type Grid, type Signal } from '../engine/engine.ts'
 import { GraphCompiler, type Target } from '../engine/graph.ts'
-import { atLevel, type Region } from '../engine/region.ts'
+import { atLevel, type Region } from '../base/region.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { MemorySources } from './memory-source.ts'

@@ -1,4 +1,4 @@
-import { grow, union, type Region } from '../../engine/region.ts'
+import { grow, union, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { lumaBt709 } from '../colour/black-white.ts'
 import { defineStep, type Pic } from '../contract.ts'

@@ -1,5 +1,5 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
-import { grow, union, type Region } from '../../engine/region.ts'
+import { grow, union, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
 import { angle, choice, colour, length, number, percent, seed, share } from '../params.ts'

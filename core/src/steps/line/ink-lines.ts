@@ -1,4 +1,4 @@
-import { grow, union, type Region } from '../../engine/region.ts'
+import { grow, union, type Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { choice, length, percent, share } from '../params.ts'
 import { addressOf } from '../picture.ts'

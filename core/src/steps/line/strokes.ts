@@ -1,4 +1,4 @@
-import { grow, type Region } from '../../engine/region.ts'
+import { grow, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 
 /** Bytes of a stroke as the kernel reads it. */

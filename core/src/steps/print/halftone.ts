@@ -1,5 +1,5 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
-import { grow, type Region } from '../../engine/region.ts'
+import { grow, type Region } from '../../base/region.ts'
 import { defineStep, type Sheet } from '../contract.ts'
 import { angle, choice, colour, number, place, share } from '../params.ts'
 import { addressOf } from '../picture.ts'

@@ -1,4 +1,4 @@
-import type { Region } from '../../engine/region.ts'
+import type { Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import type { Pic } from '../contract.ts'
 import { gaussianInto, gaussianNeeds, gaussianPlan } from './gaussian-blur.ts'

@@ -1,4 +1,4 @@
-import { alignOut, grow, type Region } from '../../engine/region.ts'
+import { alignOut, grow, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
 import { length, percent, px } from '../params.ts'

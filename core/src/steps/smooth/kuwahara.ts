@@ -1,4 +1,4 @@
-import { grow, type Region } from '../../engine/region.ts'
+import { grow, type Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { flowInto, flowNeeds } from '../line/flow.ts'
 import { choice, length, percent, share } from '../params.ts'

@@ -1,4 +1,4 @@
-import { grow } from '../../engine/region.ts'
+import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, percent } from '../params.ts'
 import { byRows, rowsOfCall } from '../picture.ts'

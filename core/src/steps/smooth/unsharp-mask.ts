@@ -1,4 +1,4 @@
-import { grow, union } from '../../engine/region.ts'
+import { grow, union } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, px, share, tone } from '../params.ts'
 import { addressOf } from '../picture.ts'

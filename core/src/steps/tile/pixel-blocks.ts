@@ -1,5 +1,5 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
-import type { Region } from '../../engine/region.ts'
+import type { Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { choice, colour, length, percent, place, px, type Place } from '../params.ts'
 
