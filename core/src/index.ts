@@ -51,6 +51,7 @@ export { histogramOf, otsu, toneOfShare, type Histogram } from './steps/tone/his
 export * from './base/region.ts'
 export * from './engine/graph.ts'
 export * from './engine/engine.ts'
+export { type Signal } from './engine/request.ts'
 export * from './engine/host.ts'
 export * from './engine/sources.ts'
 export * from './engine/pyramid.ts'

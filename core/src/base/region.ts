@@ -53,3 +53,11 @@ export function alignOut(r: Region, f: number): Region {
   const y = Math.floor(r.y / f) * f
   return { x, y, w: Math.ceil((r.x + r.w) / f) * f - x, h: Math.ceil((r.y + r.h) / f) * f - y }
 }
+
+/** The part of r inside `extent`; where r lies wholly beyond it, the nearest row and column of pixels instead. `extent` is not empty. */
+export function clampTo(r: Region, extent: Region): Region {
+  const near = (at: number, from: number, n: number) => Math.min(from + n, Math.max(from, at))
+  const x = Math.min(near(r.x, extent.x, extent.w), extent.x + extent.w - 1)
+  const y = Math.min(near(r.y, extent.y, extent.h), extent.y + extent.h - 1)
+  return { x, y, w: Math.max(x + 1, near(r.x + r.w, extent.x, extent.w)) - x, h: Math.max(y + 1, near(r.y + r.h, extent.y, extent.h)) - y }
+}

@@ -9,9 +9,9 @@ import type { Kernels } from '../kernels/kernels.ts'
 import { steps } from '../steps/registry.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { addOtherPicture, otherPicture } from '../testing/settings.ts'
-import { compute, newTestEngine, testPicture, waitFor } from '../testing/pictures.ts'
-import { stripGrid } from './engine.ts'
+import { compute, newTestEngine, stripGrid, testPicture, waitFor } from '../testing/pictures.ts'
 import { GraphCompiler } from './graph.ts'
+import { Store } from './store.ts'
 
 const asset = 'b'.repeat(64)
 const W = 333
@@ -58,9 +58,15 @@ async function alone(on: Kernels, artwork: Artwork, options: Parameters<typeof c
 
 // walks the registry: a step is covered the day it is added
 describe.each(everything())('%s', (_, artwork) => {
-  test('tiles of 64, 97 and 512 pixels, strips, and the whole picture are the same bits at every level', async () => {
-    for (const level of [0, 1, 3]) {
-      const whole = await alone(kernels, artwork, { level, grid: { w: 4096, h: 4096 } })
+  test('tiles of 64, 97 and 512 pixels, strips, pieces of any size, and the whole picture are the same bits at every level', async () => {
+    for (const level of [-1, 0, 1, 3]) {
+      const whole = await alone(kernels, artwork, { level, piece: 1 << 24 })
+      for (const piece of [1 << 11, 5000, 1 << 14]) {
+        const pieced = await alone(kernels, artwork, { level, piece })
+        expect(Buffer.compare(Buffer.from(pieced.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
+      }
+      // at twice the size there is four times as much of it
+      if (level < 0) continue
       for (const grid of [{ w: 64, h: 64 }, { w: 97, h: 97 }, { w: 512, h: 512 }, stripGrid(16)]) {
         const tiled = await alone(kernels, artwork, { level, grid })
         expect(Buffer.compare(Buffer.from(tiled.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
@@ -87,26 +93,58 @@ describe.each(everything())('%s', (_, artwork) => {
   })
 })
 
-describe('the cache', () => {
+describe('what is kept', () => {
+  const blurred = newStep('gaussian-blur', { sigma: { value: 5, unit: 'px' } })
+  const levels = (midtone: number) => withChain(blurred, newStep('levels', { midtone }))
+
   test('changing a step computes nothing before it again', async () => {
     const engine = newTestEngine(kernels, sources)
-    const blurred = newStep('gaussian-blur', { sigma: { value: 5, unit: 'px' } })
-    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.5 })), { grid: { w: 64, h: 64 } })
-    const before = engine.computed
-    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.6 })), { grid: { w: 64, h: 64 } })
-    // only the shown result's own tiles: the blur's are found by their key
-    expect(engine.computed - before).toBe(Math.ceil(W / 64) * Math.ceil(H / 64))
-    const again = engine.computed
-    await compute(engine, withChain(blurred, newStep('levels', { midtone: 0.6 })), { grid: { w: 64, h: 64 } })
-    expect(engine.computed).toBe(again)
+    const ran: string[] = []
+    engine.onRun = (s) => ran.push(s.name)
+    await compute(engine, levels(0.5), { keep: 'view' })
+    const before = ran.length
+    const got = await compute(engine, levels(0.6), { keep: 'view' })
+    // the levels alone
+    expect(ran.length - before).toBe(1)
+    const again = ran.length
+    await compute(engine, levels(0.6), { keep: 'view' })
+    expect(ran.length).toBe(again)
+    expect(got.pixels).toEqual((await alone(kernels, levels(0.6))).pixels)
+    engine.clear()
+  })
+
+  test('a region that grows goes on where it ended, and gives the same bits', async () => {
+    const engine = newTestEngine(kernels, sources)
+    const whole = await alone(kernels, levels(0.5))
+    for (const h of [60, 130, H]) {
+      const region = { x: 0, y: 0, w: W, h }
+      const got = await compute(engine, levels(0.5), { region, keep: 'view' })
+      expect(got.pixels).toEqual(whole.pixels.subarray(0, W * h * 4))
+    }
+    engine.clear()
   })
 
   test('stays within its bytes, and the picture is right all the same', async () => {
     const artwork = withChain(newStep('gaussian-blur', { sigma: { value: 9, unit: 'px' } }), newStep('gaussian-blur', { sigma: { value: 2, unit: 'px' } }))
-    const small = newTestEngine(kernels, sources, 300_000)
-    const got = await compute(small, artwork, { grid: { w: 64, h: 64 } })
-    expect(small.cache.size.bytes).toBeLessThanOrEqual(300_000)
-    expect(got.pixels).toEqual((await compute(newTestEngine(kernels, sources), artwork)).pixels)
+    const small = newTestEngine(kernels, sources, 900_000)
+    const got = await compute(small, artwork, { keep: 'view' })
+    expect(small.store.size.bytes).toBeLessThanOrEqual(900_000)
+    expect(got.pixels).toEqual((await alone(kernels, artwork)).pixels)
+    small.clear()
+  })
+
+  test('what costs much to make again outlives what costs little, whatever was asked for last', () => {
+    const store = new Store(kernels, 1000)
+    const put = (name: string, cost: number) =>
+      store.release(store.put(name, { ptr: kernels.allocator.alloc(300), stride: 300, bytes: 300, region: { x: 0, y: 0, w: 1, h: 1 }, hi: 1, cost }))
+    put('dear', 50)
+    for (let i = 0; i < 6; i++) put(`cheap ${i}`, 1)
+    expect(store.has('dear')).toBe(true)
+    // but not for ever: what is never asked for ages
+    for (let i = 0; i < 200; i++) put(`next ${i}`, 1)
+    expect(store.has('dear')).toBe(false)
+    store.clear()
+    expect(store.bytes).toBe(0)
   })
 
   test('gives all its memory back', async () => {
@@ -116,7 +154,7 @@ describe('the cache', () => {
     const a = artworkFromPhoto({ asset, width: 90, height: 70, title: 't' })
     a.layers[0]!.chain = [newStep('gaussian-blur'), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 20, unit: 'px' } })]
     const engine = newTestEngine(own, mine)
-    await compute(engine, a)
+    for (const keep of ['view', 'small', 'render'] as const) await compute(engine, a, { keep })
     engine.clear()
     // what stays is the composed table of the invert step
     expect(own.allocator.bytesInUse).toBeLessThan(140_000)
@@ -209,7 +247,7 @@ describe('failures have names', () => {
     await new Promise((r) => setImmediate(r))
     signal.cancelled = true
     expect(await running).toBe('cancelled')
-    expect(engine.computed).toBeLessThan(Math.ceil(W / 16) * Math.ceil(H / 16))
+    expect(engine.runs).toBeLessThan(Math.ceil(W / 16) * Math.ceil(H / 16))
     // and the engine goes on working
     await compute(engine, withChain(newStep('invert')))
   })
@@ -221,7 +259,7 @@ describe('failures have names', () => {
     const a = artworkFromPhoto({ asset, width: 200, height: 100, title: 't' })
     a.sheet = { ...a.sheet, w: 4000, h: 4000 }
     a.layers = [newLayer('fill', { type: 'fill', colour: '#ffffff', alpha: 1 })]
-    await expect(compute(newTestEngine(tiny, own), a, { grid: { w: 8192, h: 8192 } })).rejects.toMatchObject({ code: 'out-of-memory' })
+    await expect(compute(newTestEngine(tiny, own), a)).rejects.toMatchObject({ code: 'out-of-memory' })
   })
 })
 

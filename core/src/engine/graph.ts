@@ -1,7 +1,6 @@
-import { sha256 } from '@noble/hashes/sha2.js'
-import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { firstPhoto, locate } from '../artwork/layers.ts'
 import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
+import { hashOf } from '../base/hash.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../base/errors.ts'
@@ -20,13 +19,12 @@ export type Node = {
   key: string
   /** Where it has pixels, at full size. */
   extent: Region
-  /** Its tiles are kept: several need it, or a neighbourhood step reads it, or it is shown. */
-  stored: boolean
 } & (
   | { kind: 'photo'; asset: string }
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
-  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node> }
+  /** `joins`: a table step that may become one table with the table steps it reads. */
+  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node>; joins: boolean }
   | { kind: 'over'; mode: number; opacity: number; span: Span | null; below: Node; above: Node; coarsest: number }
   | { kind: 'replace'; mode: number; opacity: number; span: Span | null; input: Node; result: Node; coarsest: number }
 )
@@ -45,10 +43,6 @@ export type Target =
 /** The lamp of steps that are not lit: they stay the same when it moves. */
 const UNLIT = { direction: 0, height: 90 }
 const EMPTY: Region = { x: 0, y: 0, w: 0, h: 0 }
-
-function keyOf(...parts: unknown[]): string {
-  return bytesToHex(sha256(utf8ToBytes(JSON.stringify(parts)))).slice(0, 32)
-}
 
 /** Turns artworks into graphs. Nodes already known by their key are used again. */
 export class GraphCompiler {
@@ -76,12 +70,6 @@ export class GraphCompiler {
 
   /** The node of a target. Throws QuillError `unknown-layer`, `unknown-step`, `missing-photo`, `not-supported`. */
   compile(target: Target): Node {
-    const node = this.find(target)
-    node.stored = node.kind !== 'empty'
-    return node
-  }
-
-  private find(target: Target): Node {
     switch (target.type) {
       case 'artwork':
         return this.sheetOf(this.artwork.layers, this.artwork.layers.length - 1)
@@ -109,15 +97,14 @@ export class GraphCompiler {
   }
 
   private empty(): Node {
-    return this.intern({ kind: 'empty', key: 'empty', extent: EMPTY, stored: false })
+    return this.intern({ kind: 'empty', key: 'empty', extent: EMPTY })
   }
 
   private photo(source: { asset: string; width: number; height: number }): Node {
     return this.intern({
       kind: 'photo',
-      key: keyOf(this.salt, 'photo', source.asset),
+      key: hashOf(this.salt, 'photo', source.asset),
       extent: { x: 0, y: 0, w: source.width, h: source.height },
-      stored: false,
       asset: source.asset,
     })
   }
@@ -145,9 +132,8 @@ export class GraphCompiler {
     if (below.kind === 'empty' && opacity === 1 && !span) return above
     return this.intern({
       kind: 'over',
-      key: keyOf('over', mode, opacity, span, below.key, above.key),
+      key: hashOf('over', mode, opacity, span, below.key, above.key),
       extent: union(below.extent, above.extent),
-      stored: false,
       mode,
       opacity,
       span,
@@ -162,9 +148,8 @@ export class GraphCompiler {
     if (mode === 0 && opacity === 1 && !span) return result
     return this.intern({
       kind: 'replace',
-      key: keyOf('replace', mode, opacity, span, input.key, result.key),
+      key: hashOf('replace', mode, opacity, span, input.key, result.key),
       extent: result.extent,
-      stored: false,
       mode,
       opacity,
       span,
@@ -181,8 +166,13 @@ export class GraphCompiler {
     if (known) return known
     let node = this.sourceOf(list, index)
     const chain = [node]
-    for (const use of layer.chain) chain.push((node = this.step(node, use)))
-    // a chain that others read is read by more than one node
+    // what others read too stays a picture of its own
+    let own = layer.source.type !== 'live'
+    for (const use of layer.chain) {
+      const next = this.step(node, use, own)
+      own ||= next !== node
+      chain.push((node = next))
+    }
     this.chains.set(layer.id, chain)
     return chain
   }
@@ -199,22 +189,21 @@ export class GraphCompiler {
         const alpha = BigInt(Math.floor(source.alpha * 65535 + 0.5))
         const pixel = BigInt.asIntN(64, v[0]! | (v[1]! << 16n) | (v[2]! << 32n) | (alpha << 48n))
         const { x, y, w, h } = this.artwork.sheet
-        return this.intern({ kind: 'fill', key: keyOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, stored: false, pixel })
+        return this.intern({ kind: 'fill', key: hashOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, pixel })
       }
       case 'below':
         return this.sheetOf(list, index - 1)
       case 'live': {
         const at = locate(this.artwork.layers, source.layer)
-        const node = this.chainOf(at.list, at.index).at(-1)!
-        if (node.kind === 'step' || node.kind === 'replace') node.stored = true
-        return node
+        return this.chainOf(at.list, at.index).at(-1)!
       }
       case 'group':
         return this.sheetOf(source.layers, source.layers.length - 1)
     }
   }
 
-  private step(input: Node, use: StepUse): Node {
+  /** @param own whether the input belongs to the layer alone */
+  private step(input: Node, use: StepUse, own: boolean): Node {
     const def = stepById(use.step)
     if (!use.on || input.kind === 'empty') return input
     if (use.mask) throw new QuillError('not-supported', `The step “${def.title}” has a mask, which this version cannot compute. The artwork is left as it is.`)
@@ -230,18 +219,16 @@ export class GraphCompiler {
       if (spec.type === 'picture' && given) pictures[name] = this.photo(given as PictureRef)
     }
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
-    // read more than once: round about, for facts and plans, or band by band
-    const around = def.kind === 'neighbourhood' || def.kind === 'planned' || def.kind === 'sequential'
-    if (around || def.analyse) input.stored ||= input.kind !== 'fill' && input.kind !== 'photo'
+    const joins = def.kind === 'table' && own && !def.analyse && input.kind === 'step' && input.def.kind === 'table'
     const result = this.intern({
       kind: 'step',
-      key: keyOf('step', this.salt, def.id, use.version, params, input.key),
+      key: hashOf('step', this.salt, def.id, use.version, params, joins, input.key),
       extent: input.extent,
-      stored: def.kind === 'neighbourhood' || def.kind === 'planned',
       def,
       params,
       input,
       pictures,
+      joins,
     })
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span)
   }
@@ -270,14 +257,53 @@ function coarsestSpan(span: Span | null): number {
   return span ? coarsestOf(spanTable(span)) : COARSEST
 }
 
+/** The nodes that a node is made of directly; other pictures that a step goes by are not among them. */
+export function inputsOf(node: Node): readonly Node[] {
+  switch (node.kind) {
+    case 'photo':
+    case 'fill':
+    case 'empty':
+      return []
+    case 'step':
+      return [node.input]
+    case 'over':
+      return [node.below, node.above]
+    case 'replace':
+      return [node.input, node.result]
+  }
+}
+
 /** Visits a node and what it is made of, each once, as long as `on` wants to go deeper. */
-export function walk(node: Node, on: (n: Node) => boolean, seen = new Set<Node>()): void {
-  if (seen.has(node)) return
-  seen.add(node)
-  if (!on(node)) return
-  if (node.kind === 'over') [node.below, node.above].forEach((n) => walk(n, on, seen))
-  else if (node.kind === 'replace') [node.input, node.result].forEach((n) => walk(n, on, seen))
-  else if (node.kind === 'step') walk(node.input, on, seen)
+export function walk(node: Node, on: (n: Node) => boolean): void {
+  const seen = new Set([node])
+  const open = [node]
+  for (let n = open.pop(); n; n = open.pop()) {
+    if (!on(n)) continue
+    for (const input of inputsOf(n)) {
+      if (seen.has(input)) continue
+      seen.add(input)
+      open.push(input)
+    }
+  }
+}
+
+/** A node and all it is made of, each once, inputs before what reads them. */
+export function inOrder(node: Node): Node[] {
+  const order: Node[] = []
+  const seen = new Set<Node>()
+  const open: { node: Node; next: number }[] = [{ node, next: 0 }]
+  while (open.length) {
+    const at = open.at(-1)!
+    const input = inputsOf(at.node)[at.next++]
+    if (!input) {
+      order.push(at.node)
+      open.pop()
+    } else if (!seen.has(input)) {
+      seen.add(input)
+      open.push({ node: input, next: 0 })
+    }
+  }
+  return order
 }
 
 function refuseUnsupported(layer: Layer): void {

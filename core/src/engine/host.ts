@@ -1,10 +1,13 @@
 import { locate } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
-import { stripGrid, stripRows, viewGrid, type Engine, type Grid, type Signal } from './engine.ts'
-import { GraphCompiler, type Node, type Target } from './graph.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { Pic } from '../steps/contract.ts'
+import type { Engine } from './engine.ts'
+import { GraphCompiler, inputsOf, walk, type Node, type Target } from './graph.ts'
+import type { Signal } from './request.ts'
 import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
-import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
+import { atLevel, intersect, type Region } from '../base/region.ts'
 
 /** What a page may ask of an engine worker. */
 export type ToEngine =
@@ -63,6 +66,9 @@ export class EngineHost {
   private readonly engine: Engine
   private readonly post: (m: FromEngine, transfer: ArrayBuffer[]) => void
   private compiler: GraphCompiler | null = null
+  /** Keys of the nodes of the artwork before: what is read by new ones is what is being edited. */
+  private before = new Set<string>()
+  private now = new Set<string>()
   private artwork: Artwork | null = null
   private version = 0
   private views: Job[] = []
@@ -83,6 +89,8 @@ export class EngineHost {
         this.artwork = m.artwork
         this.version = m.version
         this.compiler = null
+        if (this.now.size) this.before = this.now
+        this.now = new Set()
         return
       case 'view':
       case 'settle': {
@@ -144,10 +152,22 @@ export class EngineHost {
     return this.compiler.compile(target)
   }
 
+  /** The nodes of a target that were there before the last edit and are read by ones that were not: kept first. */
+  private cut(node: Node): (key: string) => boolean {
+    const cut = new Set<string>()
+    walk(node, (n) => {
+      this.now.add(n.key)
+      if (!this.before.has(n.key)) for (const i of inputsOf(n)) if (this.before.has(i.key)) cut.add(i.key)
+      return true
+    })
+    return (key) => cut.has(key)
+  }
+
   private async view(m: ToEngine & { type: 'view' }, signal: Signal): Promise<void> {
     const { version } = this
     const node = this.compile(m.target)
     const sheet = this.artwork!.sheet
+    const first = this.cut(node)
     for (const level of m.levels) {
       const started = performance.now()
       const visible = intersect(atLevel(m.region, level), atLevel(sheet, level))
@@ -155,32 +175,36 @@ export class EngineHost {
       // all but the last are for the moving hand, and that one too where it would be the full-size picture and take its time
       const rough = last && level > 0 && this.engine.onlyAtFullSize(node) && this.pace * visible.w * visible.h * 4 ** level > PATIENCE
       const quick = rough || !last
-      for (const region of tilesFromCentre(visible)) {
-        const pixels = await this.pixels(node, level, region, signal, quick)
-        this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
-      }
+      await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, pic), { signal, quick, alone: true, keep: 'view', first })
       const ms = performance.now() - started
       if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms, rough }, [])
     }
   }
 
+  /** Tells the page of pixels of a view. */
+  private part(m: { id: number; slot: string }, version: number, level: number, pic: Pic): void {
+    const pixels = to8(this.engine.kernels, pic)
+    this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region: pic.region, pixels }, [pixels])
+  }
+
   private async settle(m: ToEngine & { type: 'settle' }, signal: Signal): Promise<void> {
     const { version } = this
     const node = this.compile(m.target)
-    const visible = intersect(atLevel(m.region, m.level), atLevel(this.artwork!.sheet, m.level))
-    // most of the width: full-width strips one beside the other, which keep little; a part: blocks about the middle
-    const wide = visible.w * 2 ** m.level > node.extent.w / 2
-    const rows = wide ? stripRows(this.engine, node, 0, node.extent.w) : 0
-    const blocks = wide ? bandsOf(visible, rows >> m.level) : tilesFromCentre(visible, Math.max(64, SETTLE_SIDE >> m.level))
-    for (const [i, region] of blocks.entries()) {
-      const pixels = await reducedFromFull(this.engine, node, m.level, region, this.artwork!.sheet, signal, wide ? stripGrid(rows) : viewGrid)
-      this.post({ type: 'tile', id: m.id, slot: m.slot, version, level: m.level, region, pixels }, [pixels])
-      this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: (i + 1) / blocks.length }, [])
+    const { sheet } = this.artwork!
+    const visible = intersect(atLevel(m.region, m.level), atLevel(sheet, m.level))
+    const all = visible.w * visible.h
+    let done = 0
+    const onPart = async (pic: Pic) => {
+      this.part(m, version, m.level, pic)
+      done += pic.region.w * pic.region.h
+      if (done < all) this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: done / all }, [])
       // small pictures asked for meanwhile come between
       const next = this.pictures.shift()
       if (next) await this.serve(next)
     }
+    await this.engine.view({ node, level: m.level, region: visible, settled: { sheet } }, onPart, { signal, keep: 'view', first: this.cut(node) })
+    this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: 1 }, [])
   }
 
   private async measure(m: ToEngine & { type: 'measure' }, signal: Signal): Promise<void> {
@@ -197,6 +221,7 @@ export class EngineHost {
         signal,
         quick: true,
         alone: true,
+        keep: 'small',
       })
     }
     const before = await tones(input)
@@ -222,107 +247,46 @@ export class EngineHost {
       while (Math.max(sheet.w, sheet.h) / 2 ** (level + 1) >= m.side) level++
       region = atLevel(sheet, level)
     }
-    // round the look spot little is wanted of each step: small tiles
-    const pixels = await this.pixels(node, level, region, signal, !m.spot, m.spot ? SPOT_GRID : viewGrid)
+    // a hand may be moving: the page needs a core, or it stutters (measured)
+    const pixels = await this.engine.withRegion(node, level, region, (pic) => to8(this.engine.kernels, pic), {
+      signal,
+      quick: !m.spot,
+      alone: true,
+      keep: 'small',
+    })
     this.post({ type: 'picture', id: m.id, w: region.w, h: region.h, pixels }, [pixels])
-  }
-
-  private pixels(node: Node, level: number, region: Region, signal: Signal, quick = false, grid = viewGrid): Promise<ArrayBuffer> {
-    const { kernels } = this.engine
-    return this.engine.withRegion(
-      node,
-      level,
-      region,
-      (pic) =>
-        kernels.scratch(region.w * region.h * 4, (ptr) => {
-          kernels.raw.to8(pic.ptr, pic.stride, ptr, region.w * 4, region.w, region.h)
-          return kernels.bytes(ptr, region.w * region.h * 4).slice().buffer
-        }),
-      // a hand may be moving: the page needs the other core, or it stutters (measured)
-      { signal, quick, grid, alone: true },
-    )
   }
 }
 
 /** What a view may take, milliseconds, where the settled picture would only show the same. */
 const PATIENCE = 400
-/** Tiles of small pictures round the look spot. */
-const SPOT_GRID: Grid = { w: 64, h: 64 }
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
 /** Long side of the picture that tones are counted on, at most. */
 const MEASURED_SIDE = 512
 
-/** Side of a block that settles at once, in full-size pixels: about as long as a tile takes. */
-const SETTLE_SIDE = 1024
+/** RGBA with 8 bits of a picture. */
+function to8(kernels: Kernels, { ptr, stride, region: { w, h } }: Pic): ArrayBuffer {
+  return kernels.scratch(w * h * 4, (out) => {
+    kernels.raw.to8(ptr, stride, out, w * 4, w, h)
+    return kernels.bytes(out, w * h * 4).slice().buffer
+  })
+}
 
 /**
  * A region of a level, reduced from the full-size result by means of 2 × 2 pixels: RGBA8.
  * @param region in pixels of the level; @param sheet the frame, full size
  */
-export function reducedFromFull(
-  engine: Engine,
-  node: Node,
-  level: number,
-  region: Region,
-  sheet: Region,
-  signal: Signal,
-  grid: Grid = viewGrid,
-): Promise<ArrayBuffer> {
-  const { raw, allocator, bytes } = engine.kernels
-  const scale = 2 ** level
-  const [x, y] = [region.x * scale, region.y * scale]
-  // the last pixel of a level may stand for less than a whole block: what lies beyond the picture does not count
-  const right = Math.max(node.extent.x + node.extent.w, sheet.x + sheet.w)
-  const bottom = Math.max(node.extent.y + node.extent.h, sheet.y + sheet.h)
-  const there = { x, y, w: Math.min(region.w * scale, right - x), h: Math.min(region.h * scale, bottom - y) }
-  return engine.withRegion(
-    node,
-    0,
-    there,
+export async function reducedFromFull(engine: Engine, node: Node, level: number, region: Region, sheet: Region, signal: Signal): Promise<ArrayBuffer> {
+  const out = new Uint8Array(region.w * region.h * 4)
+  await engine.view(
+    { node, level, region, settled: { sheet } },
     (pic) => {
-      let { w, h } = there
-      let ptr = pic.ptr
-      let stride = pic.stride
-      for (let l = 0; l < level; l++) {
-        const [ow, oh] = [(w + 1) >> 1, (h + 1) >> 1]
-        const out = allocator.alloc(ow * oh * 8)
-        raw.halve(ptr, stride, w, h, out, ow * 8)
-        if (l > 0) allocator.free(ptr)
-        ptr = out
-        stride = ow * 8
-        w = ow
-        h = oh
-      }
-      const out = allocator.alloc(w * h * 4)
-      raw.to8(ptr, stride, out, w * 4, w, h)
-      const pixels = bytes(out, w * h * 4).slice().buffer
-      allocator.free(out)
-      if (level > 0) allocator.free(ptr)
-      return pixels
+      const part = new Uint8Array(to8(engine.kernels, pic))
+      const { x, y, w, h } = pic.region
+      for (let j = 0; j < h; j++) out.set(part.subarray(j * w * 4, (j + 1) * w * 4), ((y - region.y + j) * region.w + x - region.x) * 4)
     },
-    { signal, grid },
+    { signal },
   )
-}
-
-/** A region in bands of so many rows, aligned to 0: from the middle down, then from the middle up, for that is where one looks first. */
-function bandsOf({ x, y, w, h }: Region, rows: number): Region[] {
-  const bands: Region[] = []
-  for (let top = Math.floor(y / rows) * rows; top < y + h; top += rows) bands.push(intersect({ x, y: top, w, h: rows }, { x, y, w, h }))
-  const middle = bands.length >> 1
-  return [...bands.slice(middle), ...bands.slice(0, middle).reverse()]
-}
-
-/** The grid's tiles that a region touches, cut to it, the middle ones first. */
-export function tilesFromCentre(region: Region, side = viewGrid.w): Region[] {
-  if (isEmpty(region)) return []
-  const [w, h] = [side, side]
-  const tiles: Region[] = []
-  for (let ty = Math.floor(region.y / h); ty * h < region.y + region.h; ty++) {
-    for (let tx = Math.floor(region.x / w); tx * w < region.x + region.w; tx++) tiles.push(intersect({ x: tx * w, y: ty * h, w, h }, region))
-  }
-  const cx = region.x + region.w / 2
-  const cy = region.y + region.h / 2
-  const far = (r: Region) => Math.hypot(r.x + r.w / 2 - cx, r.y + r.h / 2 - cy)
-  return tiles.sort((a, b) => far(a) - far(b))
+  return out.buffer
 }

@@ -5,11 +5,10 @@ import type { Kernels } from '../kernels/kernels.ts'
 import { defineStep, type AnyStep } from '../steps/contract.ts'
 import { length, px } from '../steps/params.ts'
 import { MemorySources } from '../testing/memory-source.ts'
-import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { compute, computeNode, newTestEngine, testPicture, type Grid } from '../testing/pictures.ts'
 import { rgba } from '../testing/kernel-run.ts'
-import type { Engine, Grid } from './engine.ts'
+import type { Engine } from './engine.ts'
 import { GraphCompiler, type Node } from './graph.ts'
-import { atLevel, type Region } from '../base/region.ts'
 
 // The kinds of step that no step of the registry has yet, by steps made for these tests.
 
@@ -27,24 +26,10 @@ beforeAll(async () => {
 /** The node of a step over the photo, or over another node. */
 function over(def: AnyStep, params: Record<string, unknown> = {}, input?: Node): Node {
   const below = input ?? new GraphCompiler(artworkFromPhoto({ asset, width: W, height: H, title: 't' }), kernels.hash).compile({ type: 'artwork' })
-  return { kind: 'step', key: `${def.id}/${JSON.stringify(params)}/${below.key}`, extent: below.extent, stored: true, def, params, input: below, pictures: {} }
+  return { kind: 'step', key: `${def.id} ${JSON.stringify(params)} ${below.key}`, extent: below.extent, def, params, input: below, pictures: {}, joins: false }
 }
 
-async function read(engine: Engine, node: Node, options: { level?: number; region?: Region; grid?: Grid; quick?: boolean } = {}): Promise<Uint16Array> {
-  const { level = 0, grid, quick } = options
-  const region = options.region ?? atLevel(node.extent, level)
-  const out = new Uint16Array(region.w * region.h * 4)
-  await engine.withRegion(
-    node,
-    level,
-    region,
-    (pic) => {
-      for (let y = 0; y < region.h; y++) out.set(kernels.u16(pic.ptr + y * pic.stride, region.w * 4), y * region.w * 4)
-    },
-    { ...(grid ? { grid } : {}), ...(quick ? { quick } : {}) },
-  )
-  return out
-}
+const read = async (engine: Engine, node: Node, options: Parameters<typeof computeNode>[2] = {}) => (await computeNode(engine, node, options)).pixels
 const grids: Grid[] = [
   { w: 64, h: 64 },
   { w: 97, h: 97 },

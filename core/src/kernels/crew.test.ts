@@ -57,7 +57,7 @@ describe('a crew of two', () => {
     expect(right()).toBe(true)
   })
 
-  test('while it rests the lead does even the largest call alone, and no scratch memory but its own is written', async () => {
+  test('while one of two threads is spared the lead does even the largest call alone, and no scratch memory but its own is written', async () => {
     const k = await loadKernels(2 ** 28, 2)
     await waitFor(() => k.crew!.threads === 2)
     const run = jest.spyOn(k.crew!, 'run')
@@ -70,7 +70,7 @@ describe('a crew of two', () => {
     const call = () => k.raw.gaussianDirect(src, (w + 2 * r) * 8, dst, w * 8, w, h, r, weights)
     call()
     expect(run).toHaveBeenCalledTimes(1)
-    k.crew!.resting = true
+    k.crew!.sparing = true
     // what lies behind the scratch memory is somebody else's
     const taken = calls.find((c) => c.name === 'gaussianDirect')!.scratch!([0, 0, 0, 0, w, h, r])
     const hole = k.allocator.alloc(Math.ceil((taken + 64) / 64) * 64)

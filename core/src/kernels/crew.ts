@@ -13,6 +13,8 @@ const NEXT = 0
 const DONE = 1
 const FAILED = 2
 const READY = 3
+/** How many threads may work on the call, the lead included. */
+const LIMIT = 4
 const CLOSED = 255
 /** Bands of a call at most: the last byte of the word must not run over. */
 const MAX_BANDS = 200
@@ -65,8 +67,8 @@ export class Crew {
   private generation = 0
   private readonly band: number[] = []
   private broken = false
-  /** While set, the lead works alone: for pictures under a moving hand, when the page itself needs the other core. */
-  resting = false
+  /** While set, one thread stays idle: for pictures under a moving hand, when the page itself needs a core. */
+  sparing = false
 
   /** Threads there may ever be, the lead included: each has a place in a call's scratch memory, ready or not. */
   readonly seats: number
@@ -84,7 +86,9 @@ export class Crew {
 
   /** How many work together now, the lead included. Helpers count once they are ready. */
   get threads(): number {
-    return this.broken || this.resting ? 1 : 1 + Atomics.load(this.words, READY)
+    if (this.broken) return 1
+    const ready = 1 + Atomics.load(this.words, READY)
+    return this.sparing ? Math.max(1, ready - 1) : ready
   }
 
   /**
@@ -104,6 +108,7 @@ export class Crew {
     args[4] = scratch
     args[5] = a.length
     for (let i = 0; i < a.length; i++) args[6 + i] = a[i]!
+    Atomics.store(words, LIMIT, this.threads)
     Atomics.store(words, DONE, 0)
     Atomics.store(words, FAILED, 0)
     this.generation = (this.generation + 1) & 0x7fffff
@@ -171,7 +176,7 @@ export function serveCrew({ module, memory, control, thread }: CrewStart): never
     const word = Atomics.load(words, NEXT)
     const at = word & 255
     const n = args[2]!
-    if (at === CLOSED || at >= n) {
+    if (at === CLOSED || at >= n || thread >= Atomics.load(words, LIMIT)) {
       Atomics.wait(words, NEXT, word)
       continue
     }

@@ -137,8 +137,8 @@ export interface PointStep<P extends ParamSpecs = ParamSpecs, F = unknown> exten
 /** A step that looks around each pixel. */
 export interface NeighbourhoodStep<P extends ParamSpecs = ParamSpecs, F = unknown> extends Declared<P, F> {
   kind: 'neighbourhood'
-  /** The part of the input it must see for a region of its output, in pixels of the level. */
-  needs: (region: Region, params: LevelParams<P>) => Region
+  /** The part of the input it must see for a region of its output, in pixels of the level; never less for a larger region. */
+  needs: (region: Region, params: LevelParams<P>, level: number) => Region
   /**
    * Pixels a cell of a reduced grid, a power of two, where the step looks so far around that it works on such a grid; 1 or less
    * where not. What it needs is then whole cells, and its input holds those: four floats each, premultiplied, by the kernel
@@ -175,7 +175,7 @@ export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L =
   planAt: (params: LevelParams<P>) => number
   plan: (work: Analysis & { facts: F; pause: () => Promise<void> }, params: LevelParams<P>) => L | Promise<L>
   /** The part of the input that drawing a region looks at; the region itself where not given. */
-  needs?: (region: Region, params: LevelParams<P>) => Region
+  needs?: (region: Region, params: LevelParams<P>, level: number) => Region
   draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void | Promise<void>
 }
 export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =

@@ -1,6 +1,7 @@
-import { Engine, type Grid, type Signal } from '../engine/engine.ts'
-import { GraphCompiler, type Target } from '../engine/graph.ts'
-import { atLevel, type Region } from '../base/region.ts'
+import { Engine } from '../engine/engine.ts'
+import { GraphCompiler, type Node, type Target } from '../engine/graph.ts'
+import { atLevel, intersect, type Region } from '../base/region.ts'
+import type { Signal } from '../engine/request.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { MemorySources } from './memory-source.ts'
@@ -37,26 +38,56 @@ export function testPicture(width: number, height: number, channels: 3 | 4 = 3, 
 export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheBytes?: number) =>
   new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), cacheBytes)
 
-/** Computes a target of an artwork whole (or a region at a level) and copies it out: RGBA16. */
+/** How a picture is cut: each cell is asked for by itself. */
+export interface Grid {
+  w: number
+  h: number
+}
+/** Strips of the whole width. */
+export const stripGrid = (rows: number): Grid => ({ w: 1 << 24, h: rows })
+
+/** Cells of a grid that a region touches, cut to it. */
+export function cellsOf(region: Region, grid: Grid | undefined): Region[] {
+  if (!grid) return [region]
+  const cells: Region[] = []
+  for (let y = Math.floor(region.y / grid.h) * grid.h; y < region.y + region.h; y += grid.h)
+    for (let x = Math.floor(region.x / grid.w) * grid.w; x < region.x + region.w; x += grid.w) cells.push(intersect({ x, y, w: grid.w, h: grid.h }, region))
+  return cells
+}
+
+/** Computes a region of a node (all of it where not given), by the cells of a grid, and copies it out: RGBA16. */
+export async function computeNode(
+  engine: Engine,
+  node: Node,
+  options: { level?: number; region?: Region; grid?: Grid; signal?: Signal; quick?: boolean; piece?: number; keep?: 'view' | 'small' | 'render' } = {},
+): Promise<{ region: Region; pixels: Uint16Array }> {
+  const { level = 0, grid, ...asked } = options
+  const region = options.region ?? atLevel(node.extent, level)
+  const pixels = new Uint16Array(region.w * region.h * 4)
+  for (const cell of cellsOf(region, grid)) {
+    await engine.withRegion(
+      node,
+      level,
+      cell,
+      (pic) => {
+        for (let y = 0; y < cell.h; y++)
+          pixels.set(engine.kernels.u16(pic.ptr + y * pic.stride, cell.w * 4), ((cell.y - region.y + y) * region.w + cell.x - region.x) * 4)
+      },
+      asked,
+    )
+  }
+  return { region, pixels }
+}
+
+/** As computeNode, for a target of an artwork over the whole sheet. */
 export async function compute(
   engine: Engine,
   artwork: Artwork,
-  options: { target?: Target; level?: number; region?: Region; grid?: Grid; signal?: Signal; quick?: boolean } = {},
+  options: Parameters<typeof computeNode>[2] & { target?: Target } = {},
 ): Promise<{ region: Region; pixels: Uint16Array }> {
-  const node = new GraphCompiler(artwork, engine.kernels.hash).compile(options.target ?? { type: 'artwork' })
-  const level = options.level ?? 0
-  const region = options.region ?? atLevel(artwork.sheet, level)
-  const pixels = new Uint16Array(region.w * region.h * 4)
-  await engine.withRegion(
-    node,
-    level,
-    region,
-    (pic) => {
-      for (let y = 0; y < region.h; y++) pixels.set(engine.kernels.u16(pic.ptr + y * pic.stride, region.w * 4), y * region.w * 4)
-    },
-    { ...(options.grid ? { grid: options.grid } : {}), ...(options.signal ? { signal: options.signal } : {}), quick: options.quick ?? false },
-  )
-  return { region, pixels }
+  const { target = { type: 'artwork' }, ...rest } = options
+  const node = new GraphCompiler(artwork, engine.kernels.hash).compile(target)
+  return computeNode(engine, node, { ...rest, region: rest.region ?? atLevel(artwork.sheet, rest.level ?? 0) })
 }
 
 /** Waits until something holds; gives up after ten seconds. */

@@ -96,7 +96,7 @@ export const halftone = defineStep({
   },
   // dots are solid: what a view shows must be reduced from them
   coarsest: () => 0,
-  needs: (region, p) => seenOf(region, p.sheet ? pitchOf(p) : 12, p.detail),
+  needs: (region, p, level) => seenOf(region, pitchOf(p) / 2 ** level, p.detail),
   run: async ({ input, output, kernels, level, pause }, p) => {
     const { raw, allocator } = kernels
     const { region } = output

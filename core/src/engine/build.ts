@@ -1,0 +1,236 @@
+import { atLevel, grow, sameRegion, type Region } from '../base/region.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { NeighbourhoodStep, Pic, SequentialStep } from '../steps/contract.ts'
+import { doubleInto } from './double.ts'
+import type { Facts } from './facts.ts'
+import type { Node } from './graph.ts'
+import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
+import type { Photos } from './photos.ts'
+import type { Request } from './request.ts'
+import { newStage, reads, type Stage, type StageWork } from './stage.ts'
+import type { Tables } from './tables.ts'
+
+/** Rows after which what a step carries from row to row is kept. */
+const SEQUENCE_ROWS = 64
+/** Cells have a place everywhere. */
+const EVERYWHERE: Region = { x: -(2 ** 28), y: -(2 ** 28), w: 2 ** 29, h: 2 ** 29 }
+
+/** What stages are made with. */
+export interface Workshop {
+  kernels: Kernels
+  photos: Photos
+  tables: Tables
+  facts: Facts
+}
+
+/** Makes the stages of one request: for each node and level one, whoever reads it. */
+export class StageBuilder {
+  private readonly shop: Workshop
+  private readonly request: Request
+  private readonly mark: string
+  private readonly stages = new Map<string, Stage>()
+  private readonly unfilled: { stage: Stage; node: Node; level: number }[] = []
+
+  constructor(shop: Workshop, request: Request) {
+    this.shop = shop
+    this.request = request
+    this.mark = request.quick ? 'q' : ''
+  }
+
+  /**
+   * The stage of a node at a level, with all it is made of.
+   * @throws QuillError `missing-photo`, `source-unreadable`
+   */
+  async stageOf(node: Node, level: number): Promise<Stage> {
+    const stage = this.want(node, level)
+    for (let next = this.unfilled.pop(); next; next = this.unfilled.pop()) await this.fill(next.stage, next.node, next.level)
+    return stage
+  }
+
+  /**
+   * The full-size result of a node, reduced to a level by means of 2 × 2 pixels: what is delivered, small.
+   * @param bounds what there is at full size (the sheet and the node): the last pixel of a level may stand for less than a whole
+   *   block, and what lies beyond does not count
+   */
+  async settled(node: Node, level: number, bounds: Region): Promise<Stage> {
+    let stage = await this.stageOf(node, 0)
+    if (!sameRegion(node.extent, bounds)) {
+      const framed = newStage({ name: `${stage.name}/framed ${JSON.stringify(bounds)}`, level: 0, extent: bounds, inPlace: true, compute: this.copy })
+      reads(framed, stage, 'clear')
+      stage = framed
+    }
+    for (let l = 1; l <= level; l++) {
+      const half = newStage({ name: `${stage.name}/${l}`, level: l, extent: atLevel(bounds, l), reduces: 4, compute: this.halve })
+      reads(half, stage, 'repeat', twice)
+      stage = half
+    }
+    return stage
+  }
+
+  private readonly copy = ({ inputs, output }: StageWork) => {
+    const [input] = inputs
+    if (input!.ptr !== output.ptr)
+      this.shop.kernels.raw.copyRect(input!.ptr, input!.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
+  }
+
+  private readonly halve = ({ inputs, output }: StageWork) => {
+    const { ptr, stride, region } = inputs[0]!
+    this.shop.kernels.raw.halve(ptr, stride, region.w, region.h, output.ptr, output.stride)
+  }
+
+  private want(node: Node, level: number): Stage {
+    const name = `${node.key}/${level}${this.mark}`
+    const known = this.stages.get(name)
+    if (known) return known
+    const stage = newStage({ name, level, extent: atLevel(node.extent, level), compute: () => undefined })
+    this.stages.set(name, stage)
+    this.unfilled.push({ stage, node, level })
+    return stage
+  }
+
+  private async fill(stage: Stage, node: Node, level: number): Promise<void> {
+    const { kernels, tables } = this.shop
+    const { raw } = kernels
+    switch (node.kind) {
+      case 'photo':
+        return this.photo(stage, node, level)
+      case 'empty':
+      case 'fill': {
+        const pixel = node.kind === 'fill' ? node.pixel : 0n
+        stage.compute = ({ output: { ptr, stride, region } }) => raw.fillRect(ptr, stride, region.w, region.h, pixel)
+        return
+      }
+      case 'over':
+      case 'replace': {
+        if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
+        const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
+        const { mode, opacity, span } = node
+        const kernel = node.kind === 'over' ? raw.blend : raw.replace
+        reads(stage, this.want(first, level), 'clear')
+        reads(stage, this.want(second, level), 'clear')
+        stage.inPlace = true
+        stage.compute = ({ inputs, output }) => {
+          const [a, b] = inputs as [Pic, Pic]
+          const { w, h } = output.region
+          const mix = (mask: number, maskStride: number) =>
+            kernel(mode, a.ptr, a.stride, b.ptr, b.stride, mask, maskStride, output.ptr, output.stride, w, h, opacity)
+          if (!span) return mix(0, 0)
+          kernels.scratch(w * h * 2 + 16, (mask) => {
+            tables.spanMask(span, a, mask)
+            mix(mask, w * 2)
+          })
+        }
+        return
+      }
+      case 'step':
+        return this.step(stage, node, level)
+    }
+  }
+
+  /** Computed one level finer and halved: for what would lie at this level. */
+  private reduce(stage: Stage, node: Node, level: number): void {
+    reads(stage, this.want(node, level - 1), 'repeat', twice)
+    stage.reduces = 4
+    stage.compute = this.halve
+  }
+
+  private async photo(stage: Stage, node: Node & { kind: 'photo' }, level: number): Promise<void> {
+    const { photos, kernels } = this.shop
+    const info = await photos.info(node.asset)
+    if (level >= info.levels) return this.reduce(stage, node, level)
+    if (level < 0) {
+      reads(stage, this.want(node, level + 1), 'repeat', aroundHalf)
+      stage.compute = ({ inputs, output }) => doubleInto(kernels, inputs[0]!, output)
+      return
+    }
+    stage.compute = ({ output, request }) => photos.read(node.asset, info, level, output, request)
+  }
+
+  private async step(stage: Stage, node: StepNode, level: number): Promise<void> {
+    const { kernels, facts, tables } = this.shop
+    const { def } = node
+    const { quick } = this.request
+    if (def.kind === 'table') {
+      const { steps, below } = tables.runOf(node)
+      const found = new Map<StepNode, unknown>()
+      const find = async (request: Request) => {
+        for (const n of steps) found.set(n, await facts.of(n, request))
+      }
+      if (!quick && level > 0) {
+        await find(this.request)
+        if (level > Math.min(tables.coarsestOf(steps, found), coarsestAt(below))) return this.reduce(stage, node, level)
+      } else if (steps.some((n) => n.def.analyse)) stage.prepare = find
+      reads(stage, this.want(below, level), 'never')
+      stage.inPlace = true
+      stage.compute = ({ inputs, output }) => tables.apply(steps, found, inputs[0]!, output)
+      return
+    }
+    const glance = quick && level > 0 && def.kind === 'sequential' ? def.glance : undefined
+    const byRows = !glance && runsByRows(node)
+    const own = coarsestOfStep(node)
+    const coarsest = byRows ? 0 : def.kind === 'point' ? Math.min(own, coarsestAt(node.input)) : own
+    // the picture under a moving hand may lie a little; what must run row by row and has no glance may not
+    if (level > coarsest && (!quick || byRows)) return this.reduce(stage, node, level)
+    const params = paramsAt(def, node.params, level) as never
+    const input = this.want(node.input, level)
+    const cells = (def.kind === 'neighbourhood' && (def as NeighbourhoodStep).cells?.(params)) || 1
+    const needs = (def as Partial<NeighbourhoodStep>).needs
+    if (cells > 1) {
+      const toCells = (r: Region): Region => ({ x: r.x / cells, y: r.y / cells, w: r.w / cells, h: r.h / cells })
+      reads(stage, this.cellsOf(input, cells), 'never', (region) => toCells(needs!(region, params, level)))
+    } else if (needs) reads(stage, input, 'repeat', (region) => needs(region, params, level))
+    else reads(stage, input, 'never')
+    stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
+    stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)
+    const made: { facts: unknown; plan: unknown; planes: Awaited<ReturnType<Facts['planes']>> } = { facts: undefined, plan: undefined, planes: {} }
+    if (def.analyse || def.study || def.kind === 'planned') {
+      stage.prepare = async (request) => {
+        made.facts = await facts.of(node, request)
+        if (def.kind === 'planned') made.plan = await facts.plan(node, made.facts, request)
+        made.planes = await facts.planes(node, request)
+      }
+    }
+    if (byRows) stage.sequence = { bytes: (def as SequentialStep).state(stage.extent.w, params), rows: SEQUENCE_ROWS }
+    const extent = node.input.extent
+    stage.compute = ({ inputs, output, request, state }) => {
+      const work = { input: inputs[0]!, output, kernels, level, quick, facts: made.facts, extent, planes: made.planes, pause: request.pause }
+      if (glance) return glance(work, params)
+      if (def.kind === 'planned') return def.draw({ ...work, plan: made.plan }, params)
+      if (def.kind === 'sequential') return def.run({ ...work, state }, params)
+      return def.run(work, params)
+    }
+  }
+
+  /** A picture reduced to cells of f × f pixels. */
+  private cellsOf(input: Stage, f: number): Stage {
+    const name = `${input.name}/cells ${f}`
+    const known = this.stages.get(name)
+    if (known) return known
+    const { raw } = this.shop.kernels
+    const stage = newStage({
+      name,
+      level: input.level,
+      extent: EVERYWHERE,
+      pixelBytes: 16,
+      reduces: f * f,
+      dear: true,
+      compute: ({ inputs, output }) => raw.reduceCells(inputs[0]!.ptr, inputs[0]!.stride, f, output.ptr, output.stride, output.region.w, output.region.h),
+    })
+    this.stages.set(name, stage)
+    // the tents of the outermost cells reach a cell further
+    reads(stage, input, 'repeat', (cells) => {
+      const { x, y, w, h } = grow(cells, 1)
+      return { x: x * f, y: y * f, w: w * f, h: h * f }
+    })
+    return stage
+  }
+}
+
+const twice = (r: Region): Region => ({ x: r.x * 2, y: r.y * 2, w: r.w * 2, h: r.h * 2 })
+
+/** What enlarging twice looks at: two pixels more on each side. */
+function aroundHalf(r: Region): Region {
+  const x = Math.floor(r.x / 2) - 2
+  const y = Math.floor(r.y / 2) - 2
+  return { x, y, w: Math.ceil((r.x + r.w) / 2) + 2 - x, h: Math.ceil((r.y + r.h) / 2) + 2 - y }
+}

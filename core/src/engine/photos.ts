@@ -1,0 +1,89 @@
+import { QuillError } from '../base/errors.ts'
+import { intersect, type Region } from '../base/region.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { Pic } from '../steps/contract.ts'
+import { fresh, paste } from './pixels.ts'
+import type { Request } from './request.ts'
+import { levelSize, SOURCE_TILE, type SourceInfo, type SourceReader } from './sources.ts'
+import { Store, type Kept } from './store.ts'
+
+/** Tiles that are asked for side by side. */
+const COMING = 16
+
+/** Reads stored photos, keeping their unpacked tiles. */
+export class Photos {
+  private readonly kernels: Kernels
+  private readonly sources: SourceReader
+  private readonly infos = new Map<string, SourceInfo>()
+  readonly store: Store
+
+  /** @param bytes what kept tiles may take */
+  constructor(kernels: Kernels, sources: SourceReader, bytes: number) {
+    this.kernels = kernels
+    this.sources = sources
+    this.store = new Store(kernels, bytes)
+  }
+
+  /** Throws QuillError `missing-photo`, `source-unreadable`. */
+  async info(asset: string): Promise<SourceInfo> {
+    let info = this.infos.get(asset)
+    if (!info) this.infos.set(asset, (info = await this.sources.info(asset)))
+    return info
+  }
+
+  /** Reads a region inside a stored level of a photo into `out`. */
+  async read(asset: string, info: SourceInfo, level: number, out: Pic, request: Request): Promise<void> {
+    const { region } = out
+    const tiles: { tx: number; ty: number; name: string }[] = []
+    for (let ty = Math.floor(region.y / SOURCE_TILE); ty * SOURCE_TILE < region.y + region.h; ty++)
+      for (let tx = Math.floor(region.x / SOURCE_TILE); tx * SOURCE_TILE < region.x + region.w; tx++)
+        tiles.push({ tx, ty, name: `${asset}/${level}/${tx},${ty}` })
+    const coming = new Map<string, Promise<Uint8Array>>()
+    let asked = 0
+    for (const [i, { tx, ty, name }] of tiles.entries()) {
+      let kept = this.store.take(name, () => true)
+      if (!kept) {
+        // the next ones that are not here yet are read side by side
+        for (; asked < tiles.length && (asked <= i || coming.size < COMING); asked++) {
+          const next = tiles[asked]!
+          if (asked > i && this.store.has(next.name)) continue
+          const bytes = this.sources.tile(asset, level, next.tx, next.ty)
+          // a failure is told where the tile is awaited
+          bytes.catch(() => undefined)
+          coming.set(next.name, bytes)
+        }
+        const bytes = await (coming.get(name) ?? this.sources.tile(asset, level, tx, ty))
+        coming.delete(name)
+        if (request.signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+        kept = this.unpack(name, bytes, info, level, tx, ty, asset)
+      }
+      paste(this.kernels, kept, out, region)
+      this.store.release(kept)
+    }
+  }
+
+  private unpack(name: string, bytes: Uint8Array, info: SourceInfo, level: number, tx: number, ty: number, asset: string): Kept {
+    const region = intersect({ x: tx * SOURCE_TILE, y: ty * SOURCE_TILE, w: SOURCE_TILE, h: SOURCE_TILE }, { x: 0, y: 0, ...levelSize(info, level) })
+    const rowBytes = region.w * info.channels * (info.depth / 8)
+    if (bytes.length !== rowBytes * region.h)
+      throw new QuillError('source-unreadable', 'A part of the photo could not be read. The artwork is safe; add the photo again.', { asset })
+    const started = performance.now()
+    const { kernels } = this
+    const pic = fresh(kernels, region)
+    kernels.scratch(bytes.length, (ptr) => {
+      kernels.bytes(ptr, bytes.length).set(bytes)
+      kernels.raw.unpack(ptr, rowBytes, pic.ptr, pic.stride, region.w, region.h, info.channels, info.depth)
+    })
+    return this.store.put(name, {
+      ptr: pic.ptr,
+      stride: pic.stride,
+      bytes: region.w * region.h * 8,
+      region,
+      hi: region.y + region.h,
+      cost: performance.now() - started,
+    })
+  }
+}
+
+/** The whole of a photo, as a region. */
+export const photoRegion = (info: SourceInfo): Region => ({ x: 0, y: 0, w: info.width, h: info.height })

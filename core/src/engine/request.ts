@@ -1,0 +1,43 @@
+import { QuillError } from '../base/errors.ts'
+
+/** Set from outside to stop a computation; looked at between pieces of work. */
+export interface Signal {
+  cancelled: boolean
+}
+
+/** Milliseconds of work after which other events get a turn. */
+const TURN = 12
+
+/** How a picture is to be computed; handed on to all that takes part, never changed. */
+export interface Request {
+  readonly signal: Signal
+  /** For the picture under a moving hand: a step's word that it should be computed finer (`coarsest`) is a wish only. */
+  readonly quick: boolean
+  /** Leaves one core to the page. */
+  readonly alone: boolean
+  /** Lets other events happen now and then, and throws where the work is no longer wanted. */
+  readonly pause: () => Promise<void>
+}
+
+/** When events last had a turn; one an engine, so that many short requests let them in too. */
+export interface Turns {
+  last: number
+  breathe: () => Promise<void>
+}
+
+/** @throws QuillError `cancelled`, from `pause` */
+export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean }): Request {
+  const signal = given.signal ?? { cancelled: false }
+  return {
+    signal,
+    quick: given.quick ?? false,
+    alone: given.alone ?? false,
+    pause: async () => {
+      if (performance.now() - turns.last > TURN) {
+        await turns.breathe()
+        turns.last = performance.now()
+      }
+      if (signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+    },
+  }
+}

@@ -1,0 +1,627 @@
+import { contains, intersect, isEmpty, sameRegion, union, type Region } from '../base/region.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import type { Pic } from '../steps/contract.ts'
+import { clear, clearAround, fresh, partOf, paste, type Lent } from './pixels.ts'
+import type { Request } from './request.ts'
+import { NOWHERE, readersFirst, seen, type Edge, type Stage } from './stage.ts'
+import type { Kept, Store } from './store.ts'
+
+// Computes a region of a stage from top to bottom, each pixel of each stage once. All stages go down together, each as far ahead of its
+// readers as they look; it holds the rows that they still need, and no more. A stage whose only reader takes its pixels where they are
+// is computed with that reader, on the same memory where that can be: a segment.
+
+/** Pixels of a piece of work, tried in turn until what must be held at once fits. */
+const PIECES = [1 << 22, 1 << 21, 1 << 20, 1 << 19, 1 << 18, 1 << 17, 1 << 16, 1 << 15, 1 << 14]
+/** Pixels that one piece should have at least: less costs more to hand out than it saves. */
+const WORTH = 1 << 18
+/** Rows after which what a step carries from row to row is kept. */
+const STATE_ROWS = 512
+/** Rows at once, at least. */
+const FEW = 4
+/** What a picture that is kept is grown to, so that a longer reach finds it large enough. */
+const KEPT_GRID = 128
+
+export interface StreamOptions {
+  kernels: Kernels
+  request: Request
+  store: Store
+  /** Bytes that may be held at once. */
+  budget: number
+  /** What of the stages to keep for other requests: the ones that are named first, then the dear and the shared ones nearest to the result. */
+  keep: { bytes: number; first: (stage: Stage) => boolean; grown: boolean } | null
+  /** Pixels of a piece, instead of what fits. */
+  piece?: number
+  onRun?: (stage: Stage, region: Region) => void
+}
+
+/** What is held when so many pixels are worked on at once. */
+export interface Reckoning {
+  piece: number
+  bytes: number
+}
+
+export class Stream {
+  private readonly options: StreamOptions
+  private readonly root: Stage
+  /** Stages with rows of their own, inputs first; the root last. */
+  private held: Stage[] = []
+  private order: Stage[] = []
+  private region: Region = NOWHERE
+  /** The next row of the root. */
+  private next = 0
+  private readonly pinned: Kept[] = []
+  private readonly states = new Map<Stage, number>()
+  private piece = PIECES[0]!
+
+  /** @param root what is computed; its own extent does not count: beyond it, it is clear */
+  constructor(root: Stage, options: StreamOptions) {
+    this.root = root
+    this.options = options
+  }
+
+  /**
+   * Works out what is needed of every stage, what is there already, and what is to be held.
+   * @returns how much that is; to be asked before `run`
+   */
+  async open(region: Region): Promise<Reckoning> {
+    this.region = region
+    this.next = region.y
+    this.order = readersFirst(this.root)
+    for (const s of this.order) {
+      s.region = NOWHERE
+      s.asked = []
+      s.window = null
+      s.head = null
+      s.segment = []
+      s.ms = 0
+      for (const e of s.inputs) e.asked = false
+    }
+    const inside = intersect(region, this.root.extent)
+    if (isEmpty(inside)) {
+      this.order = []
+      return { piece: PIECES[0]!, bytes: 0 }
+    }
+    this.root.region = inside
+    this.ask(() => false)
+    const chosen = this.choose()
+    if (chosen.size) {
+      // again, with what is kept grown
+      for (const s of this.order) {
+        s.region = NOWHERE
+        s.asked = []
+        for (const e of s.inputs) e.asked = false
+        this.drop(s)
+      }
+      this.root.region = inside
+      this.ask((s) => chosen.has(s))
+    }
+    this.order = this.order.filter((s) => !isEmpty(s.region))
+    this.hold(chosen)
+    return this.reckon()
+  }
+
+  /** Regions from the readers down; what is kept from another request ends the way down where it is whole. */
+  private ask(keep: (s: Stage) => boolean): void {
+    const { store, keep: keeping } = this.options
+    for (const s of this.order) {
+      if (isEmpty(s.region)) continue
+      if (keep(s) && keeping?.grown) s.region = intersect(grownTo(s.region, KEPT_GRID), s.extent)
+      if (s.sequence) s.region = this.wholeRows(s)
+      let rest = s.region
+      // rows of a sequence go on only from where its state is known: all or nothing
+      const kept = store.take(s.name, (k) => contains(k.region, s.region) && (!s.sequence || k.hi >= s.region.y + s.region.h))
+      if (kept) {
+        this.pinned.push(kept)
+        s.region = { ...kept.region, h: s.region.y + s.region.h - kept.region.y }
+        s.window = { ptr: kept.ptr, stride: kept.stride, left: 0, right: 0, rows: kept.region.h, top: kept.region.y, hi: kept.hi, whole: true, kept }
+        const end = s.region.y + s.region.h
+        if (kept.hi >= end) continue
+        rest = { x: s.region.x, y: kept.hi, w: s.region.w, h: end - kept.hi }
+      }
+      for (const edge of s.inputs) {
+        const need = seen(edge, rest)
+        if (isEmpty(need)) continue
+        edge.from.region = union(edge.from.region, need)
+        edge.from.asked.push(edge)
+        edge.asked = true
+      }
+    }
+  }
+
+  /** What a stage that goes row by row must compute for its region: whole rows, from the last that its state is known at. */
+  private wholeRows({ name, extent, region, sequence }: Stage): Region {
+    const end = Math.min(extent.y + extent.h, Math.ceil((region.y + region.h - extent.y) / sequence!.rows) * sequence!.rows + extent.y)
+    let row = Math.floor((region.y - extent.y) / STATE_ROWS) * STATE_ROWS
+    for (; row > 0; row -= STATE_ROWS) {
+      const kept = this.options.store.take(`${name}/state ${row}`, () => true)
+      if (!kept) continue
+      this.pinned.push(kept)
+      break
+    }
+    return { ...extent, y: extent.y + row, h: end - extent.y - row }
+  }
+
+  /** What of the stages is to be kept for other requests. */
+  private choose(): Set<Stage> {
+    const { keep } = this.options
+    const chosen = new Set<Stage>()
+    if (!keep) return chosen
+    let left = keep.bytes
+    const take = (s: Stage) => {
+      const bytes = s.region.w * s.region.h * s.pixelBytes
+      if (chosen.has(s) || s.window || isEmpty(s.region) || bytes > left) return
+      left -= bytes
+      chosen.add(s)
+    }
+    for (const s of this.order) if (keep.first(s)) take(s)
+    for (const s of this.order) if (s === this.root || s.dear || s.asked.length > 1 || s.asked.some((e) => e.to.dear)) take(s)
+    return chosen
+  }
+
+  /** Gives windows to the stages that need them, and puts the others into their readers' segments. */
+  private hold(chosen: ReadonlySet<Stage>): void {
+    for (const s of this.order) {
+      const edge = s.asked[0]
+      const together = s !== this.root && s.asked.length === 1 && edge!.samePlace && !s.window && !chosen.has(s) && !s.sequence
+      if (together) continue
+      s.window ??= { ptr: 0, stride: 0, left: 0, right: 0, rows: 0, top: s.region.y, hi: s.region.y, whole: chosen.has(s), kept: null }
+      if (s.window.kept) continue
+      s.window.stride = s.region.w * s.pixelBytes
+      if (s.window.whole) continue
+      for (const e of s.asked) {
+        if (e.beyond !== 'repeat') continue
+        const need = e.need(e.to.region)
+        s.window.left = Math.max(s.window.left, s.region.x - need.x)
+        s.window.right = Math.max(s.window.right, need.x + need.w - s.region.x - s.region.w)
+      }
+      // a border that is copied for nothing costs more than it saves
+      if (s.window.left + s.window.right > s.region.w) s.window.left = s.window.right = 0
+      s.window.stride = (s.window.left + s.region.w + s.window.right) * s.pixelBytes
+    }
+    // inputs first: each segment is ended by a stage with a window
+    this.held = this.order.filter((s) => s.window).reverse()
+    for (const s of this.order) {
+      s.head = s.window ? s : s.asked[0]!.to.head
+      if (!s.window) s.head!.segment.push(s)
+    }
+    for (const s of this.held) {
+      s.segment.reverse()
+      s.segment.push(s)
+    }
+  }
+
+  /** How many bytes are held at once with the largest piece that fits. */
+  private reckon(): Reckoning {
+    const { budget, piece } = this.options
+    const widest = Math.max(1, ...this.held.map((s) => s.region.w))
+    let reach = 0
+    for (const s of this.held)
+      for (const { need, samePlace, to } of s.asked)
+        if (!samePlace && to.reduces === 1 && s.pixelBytes === 8) reach = Math.max(reach, (need(to.region).h - to.region.h) / 2)
+    const wanted = Math.max(WORTH, Math.min(512, 3 * reach) * widest, threadRows(this.options.kernels) * widest)
+    const tried = piece ? [piece] : PIECES.filter((p) => p < 2 * wanted)
+    let bytes = 0
+    for (const p of tried) {
+      this.piece = p
+      bytes = this.peak(p)
+      if (bytes <= budget) break
+    }
+    return { piece: this.piece, bytes }
+  }
+
+  /** Bytes held at once, at most, by going through all the rows without computing any. */
+  private peak(piece: number): number {
+    const his = new Map(this.held.map((s) => [s, s.window!.hi]))
+    const bytesOf = (s: Stage) => (s.window!.left + s.region.w + s.window!.right) * s.pixelBytes
+    let now = 0
+    for (const s of this.held) if (s.window!.whole) now += s.window!.kept ? 0 : s.region.h * bytesOf(s)
+    let peak = now
+    const spans = new Map<Stage, number>()
+    for (const goals of this.rounds(piece)) {
+      for (const [i, s] of this.held.entries()) {
+        const goal = goals[i]!
+        const hi = his.get(s)!
+        if (goal <= hi) continue
+        his.set(s, goal)
+        if (s.window!.whole) continue
+        const low = this.lowest(s, (r) => his.get(r)!)
+        const rows = goal - Math.min(low, hi)
+        now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
+        spans.set(s, rows)
+        // what its work holds besides
+        peak = Math.max(peak, now + Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
+        for (const { from } of s.segment.flatMap((x) => x.inputs)) {
+          if (!from.window || from.window.whole || !spans.has(from)) continue
+          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!))
+          now += (left - spans.get(from)!) * bytesOf(from)
+          spans.set(from, left)
+        }
+      }
+    }
+    return peak
+  }
+
+  /** Rows of a stage worked on at once. */
+  private rowsOf(s: Stage, piece: number): number {
+    const rows = Math.max(s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
+    return s.sequence ? Math.max(1, Math.floor(rows / s.sequence.rows)) * s.sequence.rows : rows
+  }
+
+  /**
+   * How far down each held stage is to be after each round, in the order of `held`. The root's row that a round stands for begins so far
+   * above the region that no stage has to hurry ahead, and hold all that it made.
+   */
+  private *rounds(piece: number): Generator<number[]> {
+    const { root, held } = this
+    const first = root.window!.hi
+    const end = root.region.y + root.region.h
+    const step = Math.max(1, Math.min(...held.map((s) => Math.floor(this.rowsOf(s, piece) / Math.max(1, rowsPerRow(s, root))))))
+    // rows of the root that each stage's first row lies before what the root's first row needs
+    let lead = 0
+    const begin = this.goals(first)
+    for (const [i, s] of held.entries()) lead = Math.max(lead, Math.ceil((begin[i]! - s.window!.hi) / rowsPerRow(s, root)))
+    for (let row = first - lead; row < end; ) {
+      row = Math.min(end, row + step)
+      yield this.goals(row).map((goal, i) => {
+        const s = held[i]!
+        return Math.max(s.window!.hi, Math.min(s.region.y + s.region.h, goal))
+      })
+    }
+  }
+
+  /** The row that each held stage must have reached when the root is to reach a row; not held to what there is of it. */
+  private goals(row: number): number[] {
+    const goal = new Map<Stage, number>([[this.root, row]])
+    for (const s of this.order) {
+      let at = goal.get(s)
+      if (at === undefined) continue
+      if (s.sequence) {
+        at = Math.ceil((at - s.region.y) / s.sequence.rows) * s.sequence.rows + s.region.y
+        goal.set(s, at)
+      }
+      for (const e of s.inputs) {
+        if (!e.asked) continue
+        const need = e.need({ x: s.region.x, y: at - 1, w: s.region.w, h: 1 })
+        // the border that is repeated has been seen once its row has
+        const to = need.y + need.h
+        goal.set(e.from, Math.max(goal.get(e.from) ?? -Infinity, e.beyond === 'repeat' && to <= e.from.extent.y && at > s.region.y ? e.from.extent.y + 1 : to))
+      }
+    }
+    return this.held.map((s) => goal.get(s) ?? s.window!.hi)
+  }
+
+  /** The first row of a stage that its readers still need. */
+  private lowest(s: Stage, hiOf: (reader: Stage) => number = (r) => r.window!.hi): number {
+    let low = Infinity
+    for (const e of s.asked) {
+      const head = e.to.head!
+      const at = hiOf(head)
+      if (at >= head.region.y + head.region.h) continue
+      const first = seen(e, { x: e.to.region.x, y: Math.max(at, e.to.region.y), w: e.to.region.w, h: 1 })
+      low = Math.min(low, isEmpty(first) ? at : first.y)
+    }
+    return s === this.root ? Math.min(low, this.next) : low
+  }
+
+  /** Computes the region and hands it out by bands from the top; each is shown while it is in memory. */
+  async run(onBand: (pic: Pic) => void | Promise<void>): Promise<void> {
+    const { kernels, request } = this.options
+    const { region, root } = this
+    const rowBytes = region.w * 8
+    const blank = async (to: number) => {
+      // beyond the pixels there are it is clear
+      while (this.next < to) {
+        await request.pause()
+        const h = Math.max(1, Math.min(to - this.next, Math.floor((1 << 23) / rowBytes)))
+        const out = fresh(kernels, { ...region, y: this.next, h })
+        try {
+          clear(kernels, out, out.region)
+          await onBand(out)
+        } finally {
+          out.done()
+        }
+        this.next += h
+      }
+    }
+    if (this.order.length === 0) return blank(region.y + region.h)
+    await blank(root.region.y)
+    for (const s of [...this.order].reverse()) if (s.prepare && !(s.window?.kept && s.window.hi >= s.region.y + s.region.h)) await s.prepare(request)
+    const end = root.region.y + root.region.h
+    // what there is of the root already
+    await this.show(Math.min(end, root.window!.hi), onBand)
+    if (this.next < end) {
+      for (const goals of this.rounds(this.piece)) {
+        for (const [i, s] of this.held.entries()) await this.advance(s, goals[i]!)
+        await this.show(root.window!.hi, onBand)
+      }
+    }
+    await blank(region.y + region.h)
+  }
+
+  /** Hands out rows of the root. */
+  private async show(to: number, onBand: (pic: Pic) => void | Promise<void>): Promise<void> {
+    const { root, region } = this
+    const end = Math.min(to, root.region.y + root.region.h)
+    if (this.next >= end) return
+    const band = { ...region, y: this.next, h: end - this.next }
+    const pic = this.view(root, { ...root.region, y: band.y, h: band.h }, band)
+    try {
+      await onBand(pic)
+    } finally {
+      pic.done()
+    }
+    this.next = end
+    this.forget(root)
+  }
+
+  /** Rows of a held stage as a region that may reach beyond it, where it is clear. */
+  private view(s: Stage, inside: Region, region: Region): Lent {
+    const { kernels } = this.options
+    const there = partOf(this.windowPic(s), inside, s.pixelBytes)
+    if (sameRegion(inside, region)) return { ...there, own: false, done: () => undefined }
+    const out = fresh(kernels, region)
+    clearAround(kernels, out, intersect(inside, region))
+    paste(kernels, there, out, region)
+    return out
+  }
+
+  private windowPic(s: Stage): Pic {
+    const w = s.window!
+    const x = w.kept ? w.kept.region.x : s.region.x
+    const width = w.kept ? w.kept.region.w : s.region.w
+    return { ptr: w.ptr + w.left * s.pixelBytes, stride: w.stride, region: { x, y: w.top, w: width, h: w.hi - w.top } }
+  }
+
+  /** Computes the rows of a held stage down to `goal`, in pieces. */
+  private async advance(s: Stage, goal: number): Promise<void> {
+    const w = s.window!
+    if (goal <= w.hi) return
+    const rows = this.rowsOf(s, this.piece)
+    this.room(s, goal)
+    while (w.hi < goal) {
+      const left = goal - w.hi
+      const h = s.sequence || left > rows * 1.5 ? Math.min(left, rows) : left
+      await this.band(s, { x: s.region.x, y: w.hi, w: s.region.w, h })
+      w.hi += h
+      if (w.kept) w.kept.hi = Math.max(w.kept.hi, w.hi)
+      if (s.sequence) this.keepState(s)
+    }
+    for (const x of s.segment) for (const { from } of x.inputs) if (from.window) this.forget(from)
+  }
+
+  /** Makes room for rows down to `goal`; those that nobody needs any more make place. */
+  private room(s: Stage, goal: number): void {
+    const { kernels } = this.options
+    const w = s.window!
+    if (w.kept) return
+    if (w.whole) {
+      if (!w.ptr) {
+        w.rows = s.region.h
+        w.ptr = kernels.allocator.alloc(w.rows * w.stride)
+      }
+      return
+    }
+    const low = Math.min(w.hi, this.lowest(s))
+    if (w.ptr && goal - w.top <= w.rows) return
+    const need = goal - low
+    if (w.ptr && need <= w.rows) {
+      kernels.raw.copyRect(w.ptr + (low - w.top) * w.stride, w.stride, w.ptr, w.stride, w.stride, w.hi - low)
+    } else {
+      const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.ceil(need * 1.2))
+      const ptr = kernels.allocator.alloc(rows * w.stride)
+      if (w.ptr) {
+        if (w.hi > low) kernels.raw.copyRect(w.ptr + (low - w.top) * w.stride, w.stride, ptr, w.stride, w.stride, w.hi - low)
+        kernels.allocator.free(w.ptr)
+      }
+      w.ptr = ptr
+      w.rows = rows
+    }
+    w.top = low
+  }
+
+  /** Gives the memory of a stage back whose rows nobody needs any more. */
+  private forget(s: Stage): void {
+    const w = s.window!
+    if (w.whole || !w.ptr || this.lowest(s) < w.hi) return
+    this.options.kernels.allocator.free(w.ptr)
+    w.ptr = 0
+    w.rows = 0
+    w.top = w.hi
+  }
+
+  /** One piece of a held stage, with its segment. */
+  private async band(s: Stage, region: Region): Promise<void> {
+    const { kernels, request } = this.options
+    const w = s.window!
+    const x = w.kept ? w.kept.region.x : s.region.x
+    const at = w.ptr + (region.y - w.top) * w.stride
+    const into: Pic = { ptr: at + (w.left + region.x - x) * s.pixelBytes, stride: w.stride, region }
+    const regions = new Map<Stage, Region>([[s, region]])
+    for (let i = s.segment.length - 1; i >= 0; i--) {
+      const reader = s.segment[i]!
+      for (const e of reader.inputs) if (!e.from.window && e.asked) regions.set(e.from, seen(e, regions.get(reader)!))
+    }
+    const made = new Map<Stage, Lent>()
+    try {
+      for (const x of s.segment) {
+        const out = await this.operate(x, regions.get(x)!, made, x === s ? into : null)
+        if (x !== s) made.set(x, out)
+      }
+    } finally {
+      for (const lent of made.values()) lent.done()
+    }
+    const margin = w.left + w.right
+    if (margin) kernels.raw.replicateEdges(at, w.stride, w.left + s.region.w + w.right, region.h, w.left, 0, w.left + s.region.w, region.h)
+    await request.pause()
+  }
+
+  /** Runs the kernels of a stage on a region. */
+  private async operate(s: Stage, region: Region, made: Map<Stage, Lent>, into: Pic | null): Promise<Lent> {
+    const { kernels, request, onRun } = this.options
+    if (isEmpty(region)) return { ptr: 0, stride: 0, region, own: false, done: () => undefined }
+    const inputs: Lent[] = []
+    let out: Lent | null = null
+    try {
+      for (const e of s.inputs) inputs.push(this.gather(e, region, made))
+      const own = into ? undefined : s.inPlace ? inputs.find((p) => p.own) : undefined
+      out = into ? { ...into, own: false, done: () => undefined } : (own ?? fresh(kernels, region, s.pixelBytes))
+      await request.pause()
+      if (kernels.crew) kernels.crew.sparing = request.alone
+      const started = performance.now()
+      const state = s.sequence ? this.stateOf(s) : 0
+      await s.compute({ inputs, output: out, request, state })
+      s.ms += performance.now() - started
+      onRun?.(s, region)
+      return out
+    } catch (error) {
+      if (out && !into && !inputs.includes(out)) out.done()
+      throw error
+    } finally {
+      for (const p of inputs) if (p !== out || into) p.done()
+    }
+  }
+
+  /** What a stage carries from row to row; nothing before its first. */
+  private stateOf(s: Stage): number {
+    let ptr = this.states.get(s)
+    if (ptr === undefined) {
+      const { kernels, store } = this.options
+      const { bytes } = s.sequence!
+      ptr = kernels.allocator.alloc(bytes)
+      this.states.set(s, ptr)
+      const row = s.region.y - s.extent.y
+      const kept = row > 0 ? store.take(`${s.name}/state ${row}`, () => true) : null
+      if (kept) {
+        kernels.raw.copyRect(kept.ptr, bytes, ptr, bytes, bytes, 1)
+        store.release(kept)
+      } else if (row > 0) throw new Error(`the state of ${s.name} at row ${row} is gone`)
+      else kernels.bytes(ptr, bytes).fill(0)
+    }
+    return ptr
+  }
+
+  /** Keeps what a stage carries, now and then, so that it need not begin at the top again. */
+  private keepState(s: Stage): void {
+    const { kernels, store } = this.options
+    const row = s.window!.hi - s.extent.y
+    const name = `${s.name}/state ${row}`
+    if (row % STATE_ROWS !== 0 || store.has(name)) return
+    const { bytes } = s.sequence!
+    const ptr = kernels.allocator.alloc(bytes)
+    kernels.raw.copyRect(this.stateOf(s), bytes, ptr, bytes, bytes, 1)
+    const region = { x: 0, y: row, w: Math.ceil(bytes / 8), h: 1 }
+    store.release(store.put(name, { ptr, stride: bytes, bytes, region, hi: row + 1, cost: s.ms }))
+  }
+
+  /** The pixels that an edge asks for. */
+  private gather(e: Edge, region: Region, made: Map<Stage, Lent>): Lent {
+    const { kernels } = this.options
+    const { from } = e
+    const need = e.need(region)
+    const inside = e.asked ? seen(e, region) : NOWHERE
+    if (!from.window) {
+      const mine = e.asked ? made.get(from) : undefined
+      const whole = mine && sameRegion(mine.region, need)
+      const out = whole ? mine : fresh(kernels, need)
+      if (mine) made.delete(from)
+      if (whole) return out
+      clearAround(kernels, out, inside)
+      if (mine && !isEmpty(inside)) paste(kernels, mine, out, inside)
+      mine?.done()
+      return out
+    }
+    const w = from.window
+    const pic = this.windowPic(from)
+    if (sameRegion(inside, need)) return { ...partOf(pic, need, from.pixelBytes), own: false, done: () => undefined }
+    if (e.beyond === 'repeat' && need.y === inside.y && need.h === inside.h && !w.kept) {
+      const left = from.region.x - need.x
+      const right = need.x + need.w - from.region.x - from.region.w
+      const spans = from.region.x === from.extent.x || left <= 0
+      if (spans && left <= w.left && right <= w.right && inside.x + inside.w <= from.region.x + from.region.w)
+        return { ...partOf(pic, need, from.pixelBytes), own: false, done: () => undefined }
+    }
+    const out = fresh(kernels, need, from.pixelBytes)
+    if (e.beyond === 'clear') {
+      clearAround(kernels, out, inside)
+      if (!isEmpty(inside)) paste(kernels, pic, out, inside)
+      return out
+    }
+    this.repeated(pic, from, need, inside, out)
+    return out
+  }
+
+  /** Fills `out` with a picture whose border is repeated beyond it; `inside` is what of it is seen. */
+  private repeated(pic: Pic, from: Stage, need: Region, inside: Region, out: Lent): void {
+    const { kernels } = this.options
+    const there = intersect(inside, need)
+    if (!isEmpty(there)) {
+      paste(kernels, pic, out, there, from.pixelBytes)
+      const x = there.x - need.x
+      const y = there.y - need.y
+      kernels.raw.replicateEdges(out.ptr, out.stride, need.w, need.h, x, y, x + there.w, y + there.h)
+      return
+    }
+    // all beyond: the nearest row and column, in a picture of their own
+    const all = union(need, inside)
+    const wide = fresh(kernels, all, from.pixelBytes)
+    paste(kernels, pic, wide, inside, from.pixelBytes)
+    const [x, y] = [inside.x - all.x, inside.y - all.y]
+    kernels.raw.replicateEdges(wide.ptr, wide.stride, all.w, all.h, x, y, x + inside.w, y + inside.h)
+    paste(kernels, wide, out, need, from.pixelBytes)
+    wide.done()
+  }
+
+  /** Gives everything back; what was to be kept goes to the store, as far as it was computed. */
+  close(): void {
+    const { kernels, store } = this.options
+    for (const ptr of this.states.values()) kernels.allocator.free(ptr)
+    this.states.clear()
+    const dear = this.order.length ? this.costs() : new Map<Stage, number>()
+    for (const s of this.held) {
+      const w = s.window
+      if (!w || w.kept || !w.ptr) continue
+      s.window = null
+      if (w.whole && w.hi > s.region.y && !w.left && !w.right && (!s.sequence || w.hi === s.region.y + s.region.h)) {
+        const kept = store.put(s.name, { ptr: w.ptr, stride: w.stride, bytes: w.rows * w.stride, region: s.region, hi: w.hi, cost: dear.get(s) ?? 0 })
+        store.release(kept)
+      } else kernels.allocator.free(w.ptr)
+    }
+    for (const s of this.order) this.drop(s)
+    for (const kept of this.pinned.splice(0)) store.release(kept)
+  }
+
+  private drop(s: Stage): void {
+    if (s.window?.kept) {
+      const i = this.pinned.indexOf(s.window.kept)
+      if (i >= 0) {
+        this.pinned.splice(i, 1)
+        this.options.store.release(s.window.kept)
+      }
+    }
+    s.window = null
+  }
+
+  /** Milliseconds it would take to compute each held stage again, out of what is kept: along the dearest way down. */
+  private costs(): Map<Stage, number> {
+    const costs = new Map<Stage, number>()
+    for (const s of [...this.order].reverse()) {
+      const below = s.window?.kept ? 0 : Math.max(0, ...s.inputs.map((e) => costs.get(e.from) ?? 0))
+      costs.set(s, s.ms + below)
+    }
+    return costs
+  }
+}
+
+/** Rows of a stage for one row of the root. */
+function rowsPerRow(s: Stage, root: Stage): number {
+  return 2 ** (root.level - s.level) / (s.pixelBytes === 16 ? Math.sqrt(s.reduces) : 1)
+}
+
+const threadRows = (kernels: Kernels): number => (kernels.crew && kernels.crew.threads > 1 ? 128 : 64)
+
+/** Grown outwards to a grid. */
+function grownTo(r: Region, grid: number): Region {
+  const x = Math.floor(r.x / grid) * grid
+  const y = Math.floor(r.y / grid) * grid
+  return { x, y, w: Math.ceil((r.x + r.w) / grid) * grid - x, h: Math.ceil((r.y + r.h) / grid) * grid - y }
+}
