@@ -69,8 +69,7 @@ export class StageBuilder {
 
   private readonly copy = ({ inputs, output }: StageWork) => {
     const [input] = inputs
-    if (input!.ptr !== output.ptr)
-      this.shop.kernels.raw.copyRect(input!.ptr, input!.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
+    if (input!.ptr !== output.ptr) this.shop.kernels.raw.copyRect(input!.ptr, input!.stride, output.ptr, output.stride, output.region.w * 8, output.region.h)
   }
 
   private readonly halve = ({ inputs, output }: StageWork) => {

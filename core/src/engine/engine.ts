@@ -289,7 +289,9 @@ async function named<T>(work: () => Promise<T>): Promise<T> {
     return await work()
   } catch (error) {
     if (error instanceof WebAssembly.RuntimeError)
-      throw new QuillError('kernel-failed', 'A computation failed inside the picture engine. The artwork is safe; try the step again.', { cause: String(error) })
+      throw new QuillError('kernel-failed', 'A computation failed inside the picture engine. The artwork is safe; try the step again.', {
+        cause: String(error),
+      })
     throw error
   }
 }

@@ -252,9 +252,18 @@ function coarsestDifference(below: Node, above: Node): number {
   return finest === Infinity ? COARSEST : Math.max(0, Math.floor(Math.log2(finest / SEEN)))
 }
 
+const spans = new Map<string, number>()
+
 /** The coarsest level at which a tonal span is seen: as for a table of its shape. */
 function coarsestSpan(span: Span | null): number {
-  return span ? coarsestOf(spanTable(span)) : COARSEST
+  if (!span) return COARSEST
+  const name = JSON.stringify(span)
+  let level = spans.get(name)
+  if (level === undefined) {
+    if (spans.size > 500) spans.clear()
+    spans.set(name, (level = coarsestOf(spanTable(span))))
+  }
+  return level
 }
 
 /** The nodes that a node is made of directly; other pictures that a step goes by are not among them. */

@@ -18,6 +18,8 @@ const WORTH = 1 << 18
 const STATE_ROWS = 512
 /** Rows at once, at least. */
 const FEW = 4
+/** Rows of cells at once, at least: the two beside them are looked at too. */
+const FEW_CELLS = 16
 /** What a picture that is kept is grown to, so that a longer reach finds it large enough. */
 const KEPT_GRID = 128
 
@@ -194,10 +196,14 @@ export class Stream {
   private reckon(): Reckoning {
     const { budget, piece } = this.options
     const widest = Math.max(1, ...this.held.map((s) => s.region.w))
+    // what is looked at above and below a piece is worked on again for the next, in part
     let reach = 0
     for (const s of this.held)
-      for (const { need, samePlace, to } of s.asked)
-        if (!samePlace && to.reduces === 1 && s.pixelBytes === 8) reach = Math.max(reach, (need(to.region).h - to.region.h) / 2)
+      for (const { need, samePlace, to } of s.asked) {
+        if (samePlace || to.reduces > 1) continue
+        const rows = need(to.region).h / rowsPerRow(s, to)
+        reach = Math.max(reach, (rows - to.region.h) / 2)
+      }
     const wanted = Math.max(WORTH, Math.min(512, 3 * reach) * widest, threadRows(this.options.kernels) * widest)
     const tried = piece ? [piece] : PIECES.filter((p) => p < 2 * wanted)
     let bytes = 0
@@ -206,16 +212,17 @@ export class Stream {
       bytes = this.peak(p)
       if (bytes <= budget) break
     }
+    // what is kept for others has its own budget
+    for (const { window, region, pixelBytes } of this.held) if (window!.whole && !window!.kept) bytes += region.w * region.h * pixelBytes
     return { piece: this.piece, bytes }
   }
 
-  /** Bytes held at once, at most, by going through all the rows without computing any. */
+  /** Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. */
   private peak(piece: number): number {
     const his = new Map(this.held.map((s) => [s, s.window!.hi]))
     const bytesOf = (s: Stage) => (s.window!.left + s.region.w + s.window!.right) * s.pixelBytes
     let now = 0
-    for (const s of this.held) if (s.window!.whole) now += s.window!.kept ? 0 : s.region.h * bytesOf(s)
-    let peak = now
+    let peak = 0
     const spans = new Map<Stage, number>()
     for (const goals of this.rounds(piece)) {
       for (const [i, s] of this.held.entries()) {
@@ -243,7 +250,7 @@ export class Stream {
 
   /** Rows of a stage worked on at once. */
   private rowsOf(s: Stage, piece: number): number {
-    const rows = Math.max(s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
+    const rows = Math.max(s.pixelBytes === 16 ? FEW_CELLS : s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
     return s.sequence ? Math.max(1, Math.floor(rows / s.sequence.rows)) * s.sequence.rows : rows
   }
 
@@ -260,7 +267,7 @@ export class Stream {
     let lead = 0
     const begin = this.goals(first)
     for (const [i, s] of held.entries()) lead = Math.max(lead, Math.ceil((begin[i]! - s.window!.hi) / rowsPerRow(s, root)))
-    for (let row = first - lead; row < end; ) {
+    for (let row = first - lead; row < end;) {
       row = Math.min(end, row + step)
       yield this.goals(row).map((goal, i) => {
         const s = held[i]!
