@@ -227,7 +227,9 @@ export function listing(json: boolean): string {
   for (const r of table.recipes) {
     lines.push(`  ${r.id}: ${r.help}`)
     for (const c of r.controls)
-      lines.push(`    ${c.id} = ${c.default}   ${c.type === 'number' ? `${c.min} … ${c.max}` : c.options.map((o) => o.value).join(' | ')}   ${c.help}`)
+      lines.push(
+        `    ${c.id} = ${typeof c.default === 'object' ? JSON.stringify(c.default) : c.default}   ${c.type === 'number' ? `${c.min} … ${c.max}` : c.type === 'choice' ? c.options.map((o) => o.value).join(' | ') : 'as the step takes it'}   ${c.help}`,
+      )
   }
   lines.push('Steps')
   for (const s of table.steps) {

@@ -202,7 +202,7 @@ test('the lamp turns round and stands between the rim and overhead; the resoluti
   expect(lamp(10, 300).height).toBe(90)
   expect(() => lamp(Number.NaN, 40)).toThrow('left where it was')
   const { artwork, edit } = perform(a, { type: 'set-ppi', ppi: 150 })
-  expect(artwork.sheet).toEqual({ ...a.sheet, ppi: 150 })
+  expect(artwork.sheet).toEqual({ ...a.sheet, ppi: 150, sized: true })
   expect(edit.title).toBe('Sheet at 150 ppi')
   for (const ppi of [0, -3, 20000, Number.NaN]) expect(() => perform(a, { type: 'set-ppi', ppi })).toThrow('pixels per inch')
 })

@@ -3,12 +3,12 @@ import { blendModeTitle, type BlendMode } from '../blend/modes.ts'
 import type { Span } from '../blend/span.ts'
 import { findLiveCycle } from './cycles.ts'
 import { QuillError } from '../base/errors.ts'
-import { stepById } from '../steps/registry.ts'
+import { stepAt } from '../steps/registry.ts'
 import { formatParam } from '../steps/params.ts'
-import { allLayers, freshId, locate, locateStep } from './layers.ts'
+import { allLayers, freshId, locate, locateStep, namedLayers, renameLayers } from './layers.ts'
 import { checkStep } from './load.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
-import type { Artwork, Layer, RecipeUse, StepUse } from './schema.ts'
+import type { ControlValue, Artwork, Layer, RecipeUse, StepUse } from './schema.ts'
 
 enablePatches()
 
@@ -33,7 +33,7 @@ export type Command =
   | { type: 'set-params'; layer: string; step: string; params: Record<string, unknown>; name: string }
   | { type: 'set-param'; layer: string; step: string; param: string; value: unknown }
   | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
-  | { type: 'set-control'; use: string; control: string; value: number | string }
+  | { type: 'set-control'; use: string; control: string; value: ControlValue }
 
 /** A done edit: how it is called in the history, and the patches both ways. */
 export interface Edit {
@@ -46,7 +46,10 @@ const percentText = (v: number) => `${Math.round(v * 100)} %`
 
 function titleOf(a: Artwork, c: Command): string {
   const layerName = (id: string) => locate(a.layers, id).layer.name
-  const stepTitle = (layer: string, step: string) => stepById(locateStep(locate(a.layers, layer).layer, step).step.step).title
+  const stepTitle = (layer: string, step: string) => {
+    const use = locateStep(locate(a.layers, layer).layer, step).step
+    return stepAt(use.step, use.version).title
+  }
   switch (c.type) {
     case 'set-title':
       return `Rename artwork to “${c.title}”`
@@ -76,7 +79,7 @@ function titleOf(a: Artwork, c: Command): string {
     case 'set-fill':
       return `Colour of “${layerName(c.layer)}” to ${c.colour}`
     case 'add-step':
-      return `Add ${stepById(c.step.step).title}`
+      return `Add ${stepAt(c.step.step, c.step.version).title}`
     case 'remove-step':
       return `Delete ${stepTitle(c.layer, c.step)}`
     case 'move-step':
@@ -90,7 +93,7 @@ function titleOf(a: Artwork, c: Command): string {
     }
     case 'set-param': {
       const { step } = locateStep(locate(a.layers, c.layer).layer, c.step)
-      const def = stepById(step.step)
+      const def = stepAt(step.step, step.version)
       const spec = def.params[c.param]
       return spec ? `${def.title}: ${spec.title} to ${formatParam(spec, c.value)}` : def.title
     }
@@ -165,6 +168,7 @@ function change(draft: Artwork, c: Command): void {
     case 'set-ppi':
       if (!(c.ppi >= 1 && c.ppi <= 10000)) throw new QuillError('param-invalid', `A sheet has 1 to 10000 pixels per inch; ${c.ppi} is left out.`)
       draft.sheet.ppi = c.ppi
+      draft.sheet.sized = true
       return
     case 'add-layer': {
       let list = draft.layers
@@ -180,7 +184,7 @@ function change(draft: Artwork, c: Command): void {
       const { list, index, layer } = locate(draft.layers, c.layer)
       const gone = new Set([layer, ...(layer.source.type === 'group' ? allLayers(layer.source.layers) : [])].map((l) => l.id))
       for (const other of allLayers(draft.layers)) {
-        if (!gone.has(other.id) && other.source.type === 'live' && gone.has(other.source.layer)) {
+        if (!gone.has(other.id) && namedLayers(other).some((id) => gone.has(id))) {
           throw new QuillError(
             'command-refused',
             `“${layer.name}” cannot be deleted: “${other.name}” is made from it, live. Delete that layer first, or hide this one.`,
@@ -204,12 +208,12 @@ function change(draft: Artwork, c: Command): void {
           ...(JSON.parse(JSON.stringify(l)) as Layer),
           id,
           chain: l.chain.map((s) => ({ ...(JSON.parse(JSON.stringify(s)) as StepUse), id: next() })),
-          source: l.source.type === 'group' ? { type: 'group', layers: l.source.layers.map(copyOf) } : { ...l.source },
+          source: l.source.type === 'group' ? { ...l.source, layers: l.source.layers.map(copyOf) } : { ...l.source },
         }
       }
       const copy = copyOf(layer)
       for (const l of allLayers([copy])) {
-        if (l.source.type === 'live') l.source = { type: 'live', layer: renamed.get(l.source.layer) ?? l.source.layer }
+        renameLayers(l, (id) => renamed.get(id) ?? id)
       }
       copy.name = `${layer.name} copy`.slice(0, 120)
       list.splice(index + 1, 0, copy)

@@ -1,5 +1,6 @@
-import { layerLists } from '../artwork/layers.ts'
-import type { Layer } from '../artwork/schema.ts'
+import { layerLists, namedLayers } from './layers.ts'
+import { QuillError } from '../base/errors.ts'
+import type { Layer } from './schema.ts'
 
 /**
  * Layers that are made out of each other in a circle, by name, or null. A live copy depends on the layer it copies,
@@ -11,17 +12,11 @@ export function findLiveCycle(layers: readonly Layer[]): string[] | null {
   for (const list of layerLists(layers)) {
     list.forEach((layer, i) => {
       names.set(layer.id, layer.name)
-      const { source } = layer
-      needs.set(
-        layer.id,
-        source.type === 'live'
-          ? [source.layer]
-          : source.type === 'below'
-            ? list.slice(0, i).map((l) => l.id)
-            : source.type === 'group'
-              ? source.layers.map((l) => l.id)
-              : [],
-      )
+      needs.set(layer.id, [
+        ...namedLayers(layer),
+        ...(layer.source.type === 'group' ? layer.source.layers.map((l) => l.id) : []),
+        ...(readsBelow(layer) ? list.slice(0, i).map((l) => l.id) : []),
+      ])
     })
   }
   const state = new Map<string, 'open' | 'done'>()
@@ -45,3 +40,9 @@ export function findLiveCycle(layers: readonly Layer[]): string[] | null {
   }
   return null
 }
+
+const readsBelow = ({ source }: Layer): boolean => source.type === 'below' || source.type === 'mend' || (source.type === 'panels' && source.of === null)
+
+/** The error that names such a circle. */
+export const liveCycle = (layers: readonly string[]): QuillError =>
+  new QuillError('live-cycle', `Layers are made out of each other in a circle: ${layers.join(' → ')}. Give one of them another source.`, { layers })

@@ -1,6 +1,6 @@
 import { QuillError } from '../base/errors.ts'
 import type { PictureRef } from '../steps/params.ts'
-import { stepById, steps } from '../steps/registry.ts'
+import { registry, stepById } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
 
 /** A short random id, unique inside an artwork. */
@@ -11,12 +11,31 @@ export function freshId(): string {
 /** A step at its defaults (or with some values given), ready to be put into a chain. */
 export function newStep(step: string, params: Record<string, unknown> = {}, id = freshId()): StepUse {
   const def = stepById(step)
-  return { id, step, version: def.version, params: { ...def.defaults, ...params }, on: true, opacity: 1, blend: 'normal', mask: null, span: null }
+  return { id, step, version: def.version, params: { ...def.defaults, ...params }, inputs: {}, on: true, opacity: 1, blend: 'normal', mask: null, span: null }
 }
 
 /** A layer with nothing done to it yet. */
 export function newLayer(name: string, source: Source, chain: StepUse[] = [], id = freshId()): Layer {
-  return { id, name, visible: true, followsBelow: false, source, chain, mask: null, placement: identityPlacement, blend: 'normal', opacity: 1, span: null }
+  return {
+    id,
+    name,
+    visible: true,
+    locked: false,
+    mark: null,
+    folded: false,
+    followsBelow: false,
+    source,
+    chain,
+    mask: null,
+    lightMap: null,
+    study: null,
+    placement: identityPlacement,
+    inset: null,
+    blend: 'normal',
+    opacity: 1,
+    span: null,
+    spanBelow: null,
+  }
 }
 
 /** Every list of layers in the artwork: the top one and those of groups. */
@@ -50,8 +69,10 @@ export function assetsOf(artwork: Pick<Artwork, 'layers'>): string[] {
   const assets = new Set<string>()
   for (const l of allLayers(artwork.layers)) {
     if (l.source.type === 'photo') assets.add(l.source.asset)
+    if (l.source.type === 'paper' && typeof l.source.paper === 'object') assets.add(l.source.paper.asset)
     for (const use of l.chain) {
-      for (const [name, spec] of Object.entries(steps.find((s) => s.id === use.step)?.params ?? {})) {
+      for (const input of Object.values(use.inputs)) if (input.type === 'photo') assets.add(input.asset)
+      for (const [name, spec] of Object.entries((registry.all.get(`${use.step}@${use.version}`) ?? registry.newest.get(use.step))?.params ?? {})) {
         if (spec.type === 'picture' && use.params[name]) assets.add((use.params[name] as PictureRef).asset)
       }
     }
@@ -63,4 +84,29 @@ export function assetsOf(artwork: Pick<Artwork, 'layers'>): string[] {
 export function firstPhoto(artwork: Artwork): (Source & { type: 'photo' }) | null {
   for (const l of allLayers(artwork.layers)) if (l.source.type === 'photo') return l.source
   return null
+}
+
+/** The layers that a layer names: those it copies live, repeats, masks itself or its steps by, or gives its steps to read. Not those it holds. */
+export function namedLayers(layer: Layer): string[] {
+  const names: string[] = []
+  const copy = JSON.parse(
+    JSON.stringify({ source: layer.source.type === 'group' ? { type: 'below' as const } : layer.source, mask: layer.mask, chain: layer.chain }),
+  ) as Pick<Layer, 'source' | 'mask' | 'chain'>
+  renameLayers(copy, (id) => {
+    names.push(id)
+    return id
+  })
+  return names
+}
+
+/** Gives the layers that a layer names other ids, in place. */
+export function renameLayers(layer: Pick<Layer, 'source' | 'mask' | 'chain'>, rename: (id: string) => string): void {
+  const { source, mask, chain } = layer
+  if (source.type === 'live') source.layer = rename(source.layer)
+  if (source.type === 'panels') {
+    if (source.of !== null) source.of = rename(source.of)
+    for (const p of source.panels) if (p.own !== null) p.own = rename(p.own)
+  }
+  for (const m of [mask, ...chain.map((use) => use.mask)]) if (m?.live) m.live.layer = rename(m.live.layer)
+  for (const use of chain) for (const input of Object.values(use.inputs)) if (input.type === 'layer') input.layer = rename(input.layer)
 }

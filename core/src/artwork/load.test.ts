@@ -19,7 +19,7 @@ const failure = (json: unknown): QuillError => {
 
 test('what is not an artwork, or not a whole one, is told so', () => {
   for (const json of [null, 7, 'x', {}, { format: 'other' }]) expect(failure(json).code).toBe('artwork-invalid')
-  expect(failure({ ...good(), sheet: { x: 0, y: 0, w: 0, h: 5, ppi: 300 } }).message).toContain('sheet.w')
+  expect(failure({ ...good(), sheet: { x: 0, y: 0, w: 0, h: 5, ppi: 300, sized: true } }).message).toContain('sheet.w')
   expect(failure({ ...good(), extra: 1 }).code).toBe('artwork-invalid')
 })
 

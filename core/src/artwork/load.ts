@@ -1,7 +1,10 @@
 import { z } from 'zod'
 import { QuillError } from '../base/errors.ts'
-import { stepById } from '../steps/registry.ts'
+import { registry, stepAt, type Registry } from '../steps/registry.ts'
+import { checkBounds, checkSheet } from './bounds.ts'
+import { findLiveCycle, liveCycle } from './cycles.ts'
 import { allLayers, newLayer } from './layers.ts'
+import { migrateArtwork, migrateRecipe } from './migrate.ts'
 import {
   ARTWORK_FORMAT,
   ARTWORK_VERSION,
@@ -23,18 +26,22 @@ export function explainZod(error: z.ZodError): string {
     .join('; ')
 }
 
-/** Checks a step's id, version and parameters; missing parameters get their defaults. */
-export function checkStep(use: StepUse): StepUse {
-  const def = stepById(use.step)
-  if (use.version > def.version) {
-    throw new QuillError(
-      'unknown-step-version',
-      `The step “${def.title}” was saved by a later version of Nimble Quill (${use.version}; this one knows ${def.version}). The artwork is left as it is; update to open it.`,
-      { step: use.step },
-    )
+/**
+ * Checks a step's id, version and parameters; missing parameters get their defaults. Values of a version that is not kept any more become ones of
+ * the newest.
+ * @param words takes what the user should be told of that
+ * @throws QuillError `unknown-step`, `unknown-step-version`, `unknown-param`, `param-invalid`
+ */
+export function checkStep(use: StepUse, words: string[] = [], of: Registry = registry): StepUse {
+  const def = stepAt(use.step, use.version, of)
+  let { params } = use
+  if (use.version !== def.version) {
+    const now = def.migrate?.(params, use.version) ?? { params }
+    params = now.params
+    if (now.word) words.push(`${def.title}: ${now.word}`)
   }
   const known = Object.keys(def.params)
-  const strange = Object.keys(use.params).find((k) => !known.includes(k))
+  const strange = Object.keys(params).find((k) => !known.includes(k))
   if (strange !== undefined) {
     throw new QuillError(
       'unknown-param',
@@ -42,16 +49,16 @@ export function checkStep(use: StepUse): StepUse {
       { step: use.step, param: strange, valid: known },
     )
   }
-  const parsed = def.schema.safeParse(use.params)
+  const parsed = def.schema.safeParse(params)
   if (!parsed.success) throw new QuillError('param-invalid', `The step “${use.step}”: ${explainZod(parsed.error)}.`, { step: use.step })
-  return { ...use, params: parsed.data }
+  return { ...use, version: def.version, params: parsed.data }
 }
 
-function checkLayers(layers: readonly Layer[]): Layer[] {
+function checkLayers(layers: readonly Layer[], words: string[]): Layer[] {
   return layers.map((l) => ({
     ...l,
-    chain: l.chain.map(checkStep),
-    source: l.source.type === 'group' ? { ...l.source, layers: checkLayers(l.source.layers) } : l.source,
+    chain: l.chain.map((use) => checkStep(use, words)),
+    source: l.source.type === 'group' ? { ...l.source, layers: checkLayers(l.source.layers, words) } : l.source,
   }))
 }
 
@@ -67,15 +74,17 @@ function versioned(json: unknown, format: string, version: number, what: string)
       { version: v },
     )
   }
+  checkBounds(json as Record<string, unknown>)
   return json as Record<string, unknown>
 }
 
 /**
- * Reads an artwork document from JSON of any origin.
- * @throws QuillError `artwork-invalid`, `artwork-newer`, `unknown-step`, `unknown-step-version`, `unknown-param`, `param-invalid`
+ * Reads an artwork document from JSON of any origin and any version so far.
+ * @param words takes what the user should be told of what became of it
+ * @throws QuillError `artwork-invalid`, `artwork-newer`, `artwork-too-large`, `live-cycle`, `unknown-step`, `unknown-step-version`, `unknown-param`, `param-invalid`
  */
-export function loadArtwork(json: unknown): Artwork {
-  const parsed = artworkSchema.safeParse(versioned(json, ARTWORK_FORMAT, ARTWORK_VERSION, 'an artwork'))
+export function loadArtwork(json: unknown, words: string[] = []): Artwork {
+  const parsed = artworkSchema.safeParse(migrateArtwork(versioned(json, ARTWORK_FORMAT, ARTWORK_VERSION, 'an artwork')))
   if (!parsed.success) throw new QuillError('artwork-invalid', `The artwork does not have the right form: ${explainZod(parsed.error)}.`)
   const ids = new Set<string>()
   for (const l of allLayers(parsed.data.layers)) {
@@ -85,14 +94,16 @@ export function loadArtwork(json: unknown): Artwork {
       ids.add(id)
     }
   }
-  return { ...parsed.data, layers: checkLayers(parsed.data.layers) }
+  const cycle = findLiveCycle(parsed.data.layers)
+  if (cycle) throw liveCycle(cycle)
+  return { ...parsed.data, layers: checkLayers(parsed.data.layers, words) }
 }
 
 /** Reads a recipe from JSON of any origin. Errors as loadArtwork, and `recipe-invalid`. */
 export function loadRecipe(json: unknown): Recipe {
-  const parsed = recipeSchema.safeParse(versioned(json, RECIPE_FORMAT, RECIPE_VERSION, 'a recipe'))
+  const parsed = recipeSchema.safeParse(migrateRecipe(versioned(json, RECIPE_FORMAT, RECIPE_VERSION, 'a recipe')))
   if (!parsed.success) throw new QuillError('recipe-invalid', `The recipe does not have the right form: ${explainZod(parsed.error)}.`)
-  return { ...parsed.data, layers: checkLayers(parsed.data.layers) }
+  return { ...parsed.data, layers: checkLayers(parsed.data.layers, []) }
 }
 
 export interface PhotoRef {
@@ -107,14 +118,22 @@ export interface PhotoRef {
 /** A new artwork: the photo alone on a sheet of its size. */
 export function artworkFromPhoto(photo: PhotoRef): Artwork {
   const { width, height, asset } = photo
+  checkSheet({ w: width, h: height })
+  const whole = { x: 0, y: 0, w: width, h: height }
   return {
     format: ARTWORK_FORMAT,
     version: ARTWORK_VERSION,
     title: photo.title.slice(0, 200) || 'Untitled',
-    sheet: { x: 0, y: 0, w: width, h: height, ppi: photo.ppi ?? 300 },
+    sheet: { ...whole, ppi: photo.ppi ?? 300, sized: photo.ppi !== undefined },
+    field: whole,
     reference: Math.max(width, height),
     lamp: { direction: 135, height: 35 },
     lookSpot: { x: width / 2, y: height / 2 },
+    stock: { papers: true, relief: true, marks: 'broken' },
+    guides: [],
+    areas: [],
+    pins: [],
+    colourways: [],
     layers: [newLayer('Photo', { type: 'photo', asset, width, height })],
     recipes: [],
   }

@@ -1,6 +1,7 @@
 import { QuillError } from '../base/errors.ts'
-import { freshId } from './layers.ts'
-import type { Control, Drive, Layer, Recipe, RecipeUse, Source } from './schema.ts'
+import { freshId, renameLayers } from './layers.ts'
+import { checkStep } from './load.ts'
+import type { Control, ControlValue, Drive, Layer, Recipe, RecipeUse, Source, StepUse } from './schema.ts'
 
 /** The value a drive gives its parameter for a value of the control. */
 export function driven(drive: Drive, value: number | string): unknown {
@@ -22,8 +23,10 @@ export function driven(drive: Drive, value: number | string): unknown {
 }
 
 /** Checks a control's value. Throws `param-invalid`. */
-export function checkControl(control: Control, value: unknown): number | string {
+export function checkControl(control: Control, value: ControlValue): ControlValue {
   const { kind } = control
+  // of a parameter's type: checked by the steps it is written into
+  if (kind.type === 'value') return value
   if (kind.type === 'number') {
     const v = typeof value === 'number' ? value : typeof value === 'string' && value.trim() !== '' ? Number(value) : NaN
     if (!(v >= kind.min && v <= kind.max)) {
@@ -43,16 +46,20 @@ export function checkControl(control: Control, value: unknown): number | string 
 }
 
 /** Writes the values that a control drives into the layers (in place, on a draft or a fresh copy). */
-export function drive(layers: Layer[], control: Control, value: number | string): void {
+export function drive(layers: Layer[], control: Control, value: ControlValue): void {
+  const plain = control.kind.type === 'value'
+  const valueFor = (d: Drive): unknown => (plain ? value : driven(d, value as number | string))
   const visit = (list: Layer[]) => {
     for (const layer of list) {
       if (layer.source.type === 'group') visit(layer.source.layers)
       for (const d of control.drives) {
         if (d.layer !== layer.id) continue
-        if (d.step === null) layer.opacity = driven(d, value) as number
+        if (d.step === null) layer.opacity = valueFor(d) as number
         else {
           const step = layer.chain.find((s) => s.id === d.step)
-          if (step) step.params = { ...step.params, [d.param]: driven(d, value) }
+          if (!step) continue
+          step.params = { ...step.params, [d.param]: valueFor(d) }
+          if (plain) step.params = checkStep(JSON.parse(JSON.stringify(step)) as StepUse).params
         }
       }
     }
@@ -77,7 +84,7 @@ export function controlById(controls: readonly Control[], id: string): Control {
 export function instantiate(
   recipe: Recipe,
   photo: Source,
-  values: Record<string, number | string> = {},
+  values: Record<string, ControlValue> = {},
   makeId: () => string = freshId,
 ): { layers: Layer[]; use: RecipeUse } {
   const ids = new Map<string, string>()
@@ -89,25 +96,30 @@ export function instantiate(
   // a recipe's layers and steps may be called alike; in an artwork every id is its own
   const layerId = (id: string) => renamed(`layer ${id}`)
   const stepId = (layer: string, id: string) => renamed(`step ${layer} ${id}`)
-  const copy = (layer: Layer): Layer => ({
-    ...structuredClone(layer),
-    id: layerId(layer.id),
-    chain: layer.chain.map((s) => ({ ...structuredClone(s), id: stepId(layer.id, s.id) })),
-    source:
-      layer.source.type === 'open-photo'
-        ? photo
-        : layer.source.type === 'live'
-          ? { type: 'live', layer: layerId(layer.source.layer) }
-          : layer.source.type === 'group'
-            ? { type: 'group', layers: layer.source.layers.map(copy) }
-            : layer.source,
-  })
+  const copy = (layer: Layer): Layer => {
+    const { source } = layer
+    const made = structuredClone(source.type === 'group' ? { ...layer, source: { ...source, layers: [] } } : layer)
+    renameLayers(made, layerId)
+    if (source.type === 'group') made.source = { ...source, layers: source.layers.map(copy) }
+    if (source.type === 'open-photo') made.source = photo
+    for (const use of made.chain) use.id = stepId(layer.id, use.id)
+    made.id = layerId(layer.id)
+    return made
+  }
   const layers = recipe.layers.map(copy)
   const controls = recipe.controls.map((c) => ({
     ...c,
     drives: c.drives.map((d) => ({ ...d, layer: layerId(d.layer), step: d.step === null ? null : stepId(d.layer, d.step) })),
   }))
-  const use: RecipeUse = { id: makeId(), recipe: recipe.id, title: recipe.title, controls, values: {} }
+  const use: RecipeUse = {
+    id: makeId(),
+    recipe: recipe.id,
+    edition: recipe.edition,
+    title: recipe.title,
+    controls,
+    values: {},
+    retouch: recipe.retouch && { above: layerId(recipe.retouch.above) },
+  }
   for (const id of Object.keys(values)) controlById(controls, id)
   for (const c of controls) {
     const value = checkControl(c, values[c.id] ?? c.default)

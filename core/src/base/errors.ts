@@ -2,6 +2,7 @@
 export type QuillErrorCode =
   | 'artwork-invalid'
   | 'artwork-newer'
+  | 'artwork-too-large'
   | 'recipe-invalid'
   | 'unknown-step'
   | 'unknown-step-version'

@@ -193,7 +193,7 @@ describe('layers', () => {
     expect(live.pixels).toEqual(direct.pixels)
     const group = await compute(newTestEngine(kernels, sources), {
       ...a,
-      layers: [newLayer('group', { type: 'group', layers: [{ ...base, opacity: 1, blend: 'normal' }] })],
+      layers: [newLayer('group', { type: 'group', isolated: true, layers: [{ ...base, opacity: 1, blend: 'normal' }] })],
     })
     expect(group.pixels).toEqual(direct.pixels)
     const paper = await compute(newTestEngine(kernels, sources), { ...a, layers: [newLayer('paper', { type: 'fill', colour: '#8040ff', alpha: 1 })] })
@@ -236,7 +236,7 @@ describe('failures have names', () => {
 
   test('what this version cannot compute is refused, not left out', async () => {
     const a = photo()
-    a.layers[0] = { ...a.layers[0]!, placement: { a: 1, b: 0, c: 0, d: 1, e: 5, f: 0 } }
+    a.layers[0] = { ...a.layers[0]!, placement: { matrix: [1, 0, 5, 0, 1, 0, 0, 0, 1], pivot: null } }
     expect(await failure(a)).toBe('not-supported')
   })
 

@@ -6,9 +6,9 @@ import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../base/errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
 import { resolveLength, type Length, type PictureRef, type Place, type Scale } from '../steps/params.ts'
-import { stepById } from '../steps/registry.ts'
+import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
-import { findLiveCycle } from '../artwork/cycles.ts'
+import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
 import { union, type Region } from '../base/region.ts'
 
 /**
@@ -62,10 +62,7 @@ export class GraphCompiler {
     this.salt = salt
     this.scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
     const cycle = findLiveCycle(artwork.layers)
-    if (cycle)
-      throw new QuillError('live-cycle', `Layers are made out of each other in a circle: ${cycle.join(' → ')}. Give one of them another source.`, {
-        layers: cycle,
-      })
+    if (cycle) throw liveCycle(cycle)
   }
 
   /** The node of a target. Throws QuillError `unknown-layer`, `unknown-step`, `missing-photo`, `not-supported`. */
@@ -199,14 +196,22 @@ export class GraphCompiler {
       }
       case 'group':
         return this.sheetOf(source.layers, source.layers.length - 1)
+      case 'gradient':
+      case 'paper':
+      case 'paint':
+      case 'ink':
+      case 'mend':
+      case 'lettering':
+      case 'panels':
+        return refuse(SOURCES[source.type], `Layer “${name}”`, { layer: list[index]!.id })
     }
   }
 
   /** @param own whether the input belongs to the layer alone */
   private step(input: Node, use: StepUse, own: boolean): Node {
-    const def = stepById(use.step)
+    const def = stepAt(use.step, use.version)
     if (!use.on || input.kind === 'empty') return input
-    if (use.mask) throw new QuillError('not-supported', `The step “${def.title}” has a mask, which this version cannot compute. The artwork is left as it is.`)
+    refuseUnsupportedStep(use, def.title)
     const params: Record<string, unknown> = {}
     const pictures: Record<string, Node> = {}
     for (const [name, spec] of Object.entries(def.params)) {
@@ -222,7 +227,7 @@ export class GraphCompiler {
     const joins = def.kind === 'table' && own && !def.analyse && input.kind === 'step' && input.def.kind === 'table'
     const result = this.intern({
       kind: 'step',
-      key: hashOf('step', this.salt, def.id, use.version, params, joins, input.key),
+      key: hashOf('step', this.salt, def.id, def.version, params, joins, input.key),
       extent: input.extent,
       def,
       params,
@@ -315,12 +320,54 @@ export function inOrder(node: Node): Node[] {
   return order
 }
 
+/** Sources that are still to come, in words. */
+const SOURCES = {
+  gradient: 'a gradient as its source',
+  paper: 'a paper as its source',
+  paint: 'paint as its source',
+  ink: 'ink as its source',
+  mend: 'mended places as its source',
+  lettering: 'lettering as its source',
+  panels: 'a panel sheet as its source',
+}
+
+/** What of a document this engine cannot compute yet is refused by name, not left out. */
+function refuse(what: string, of: string, details: Record<string, unknown>): never {
+  throw new QuillError('not-supported', `${of} has ${what}, which this version cannot compute. The artwork is left as it is.`, details)
+}
+
 function refuseUnsupported(layer: Layer): void {
-  const { a, b, c, d, e, f } = layer.placement
-  const moved = a !== 1 || b !== 0 || c !== 0 || d !== 1 || e !== 0 || f !== 0
-  const what = layer.mask ? 'a mask' : moved ? 'a placement of its own' : layer.followsBelow ? '“follows below”' : null
-  if (what)
-    throw new QuillError('not-supported', `Layer “${layer.name}” has ${what}, which this version cannot compute. The artwork is left as it is.`, {
-      layer: layer.id,
-    })
+  const { source } = layer
+  const moved = layer.placement.matrix.some((v, i) => v !== (i % 4 === 0 ? 1 : 0))
+  const what = layer.mask
+    ? 'a mask'
+    : layer.lightMap
+      ? 'a light map'
+      : layer.study
+        ? 'a study painted by hand'
+        : moved
+          ? 'a placement of its own'
+          : layer.inset
+            ? 'an inset'
+            : layer.spanBelow
+              ? 'a span of the tones below'
+              : layer.followsBelow
+                ? '“follows below”'
+                : blendModeIndex(layer.blend) < 0
+                  ? `the blend mode “${layer.blend}”`
+                  : source.type === 'group' && !source.isolated
+                    ? 'an open group'
+                    : null
+  if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
+}
+
+function refuseUnsupportedStep(use: StepUse, title: string): void {
+  const what = use.mask
+    ? 'a mask'
+    : Object.keys(use.inputs).length
+      ? 'another picture to read'
+      : blendModeIndex(use.blend) < 0
+        ? `the blend mode “${use.blend}”`
+        : null
+  if (what) refuse(what, `The step “${title}”`, { step: use.id })
 }

@@ -53,9 +53,9 @@ const groups = (n: number): Artwork => {
   for (let i = 0; i < n; i++) {
     inner = [...inner, { ...newLayer(`G${i}`, { type: 'below' }, [step(i)]), opacity: 0.5 }]
     if (i % 15 === 14 || i === n - 1) {
-      made.push({ ...newLayer(`all ${i}`, { type: 'group', layers: inner }), opacity: 0.7 })
+      made.push({ ...newLayer(`all ${i}`, { type: 'group', isolated: true, layers: inner }), opacity: 0.7 })
       inner = [newLayer(`fill ${i}`, { type: 'fill', colour: '#808080', alpha: 0.5 })]
-    } else inner = [{ ...newLayer(`in ${i}`, { type: 'group', layers: inner }), opacity: 0.9 }]
+    } else inner = [{ ...newLayer(`in ${i}`, { type: 'group', isolated: true, layers: inner }), opacity: 0.9 }]
   }
   return { ...a, layers: made }
 }

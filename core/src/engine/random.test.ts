@@ -42,7 +42,7 @@ function artworkOf(next: () => number): Artwork {
       const kind = depth < 2 && often(0.25) ? 'group' : i > 0 && often(0.3) ? 'below' : made.length && often(0.4) ? 'live' : often(0.2) ? 'fill' : 'photo'
       const source: Layer['source'] =
         kind === 'group'
-          ? { type: 'group', layers: list(depth + 1, 1 + Math.floor(next() * 3)) }
+          ? { type: 'group', isolated: true, layers: list(depth + 1, 1 + Math.floor(next() * 3)) }
           : kind === 'live'
             ? { type: 'live', layer: pick(made) }
             : kind === 'fill'
@@ -61,8 +61,9 @@ function artworkOf(next: () => number): Artwork {
 function edited(a: Artwork, next: () => number): Artwork {
   const b = structuredClone(a)
   const layer = b.layers[Math.floor(next() * b.layers.length)]!
-  if (layer.chain.length === 0 || next() < 0.2) layer.opacity = next()
-  else if (next() < 0.2) layer.chain.splice(Math.floor(next() * layer.chain.length), 1)
+  const which = next()
+  if (layer.chain.length === 0 || which < 0.2) layer.opacity = next()
+  else if (which < 0.4) layer.chain.splice(Math.floor(next() * layer.chain.length), 1)
   else layer.chain[Math.floor(next() * layer.chain.length)]!.opacity = next()
   return b
 }

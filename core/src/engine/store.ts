@@ -50,7 +50,7 @@ export class Store {
   /** Hands a picture over. Smaller ones of the same name that nobody reads and that it holds are given up for it. It is pinned. */
   put(name: string, kept: Omit<Kept, 'pins' | 'worth'>): Kept {
     const list = this.entries.get(name) ?? []
-    for (const old of [...list]) {
+    for (const old of list) {
       const { region: o } = old
       const { region: r } = kept
       if (old.pins === 0 && o.x >= r.x && o.y >= r.y && o.x + o.w <= r.x + r.w && Math.min(old.hi, o.y + o.h) <= kept.hi) this.drop(name, old)

@@ -6,6 +6,8 @@ import { along, by, dial, pick } from './parts.ts'
 export const gappedTiles: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'gapped-tiles',
   title: 'Gapped tiles',
   help: 'The picture laid in tiles with joints between them, in straight or staggered rows.',

@@ -32,6 +32,8 @@ const values = newLayer('Values and paper', { type: 'below' }, [newStep('levels'
 export const graphite: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'graphite',
   title: 'Graphite',
   help: 'A pencil drawing: fine lines or soft tone, on paper with a tooth.',

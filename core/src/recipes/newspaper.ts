@@ -6,6 +6,8 @@ import { along, by, dial, pick } from './parts.ts'
 export const newspaper: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'newspaper-print',
   title: 'Newspaper print',
   help: 'Dots of ink on newsprint, in black or in four colours.',

@@ -6,6 +6,8 @@ import { along, by, dial, pick } from './parts.ts'
 export const photogram: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'photogram',
   title: 'Photogram',
   help: 'As if the things had lain on photographic paper and only light had drawn them.',

@@ -9,6 +9,8 @@ const sets = ['marsh-dusk', 'lantern', 'tide-flat', 'pastel-quay', 'kiln', 'reed
 export const pixelMosaic: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'pixel-mosaic',
   title: 'Pixel mosaic',
   help: 'Few flat blocks, and a gradient of colours found on them; switch the blocks off when it looks well.',

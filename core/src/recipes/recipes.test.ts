@@ -53,7 +53,7 @@ test('every recipe keeps the sheet opaque and has something to show at both ends
     const start = await made(r.id, face)
     expect(start.v.filter((v, i) => i % 4 === 3 && v !== 65535)).toHaveLength(0)
     for (const c of r.controls) {
-      const ends = c.kind.type === 'number' ? [c.kind.min, c.kind.max] : c.kind.options.map((o) => o.value)
+      const ends = c.kind.type === 'number' ? [c.kind.min, c.kind.max] : c.kind.type === 'choice' ? c.kind.options.map((o) => o.value) : []
       const pictures = await Promise.all(ends.map((v) => made(r.id, face, { [c.id]: v })))
       for (const p of pictures) expect([r.id, c.id, spread(p) > 0.02]).toEqual([r.id, c.id, true])
       // a control that changes nothing is none

@@ -10,6 +10,8 @@ const WITHOUT_BLACK = [1, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 
 export const washAndInk: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
+  edition: 1,
+  retouch: null,
   id: 'wash-and-ink',
   title: 'Wash and ink',
   help: 'Colour without its black as a soft wash, and the darks over it in ink.',

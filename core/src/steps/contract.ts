@@ -82,6 +82,11 @@ interface Declared<P extends ParamSpecs, F> {
   /** The published source of the method, or the trade's practice it follows. */
   method: string
   params: P
+  /**
+   * Makes the values of an earlier version, which is not in the registry any more or had other parameters, ones of this version, with a word to
+   * the user where the picture changes by it. Without it, values of an earlier version must be ones of this.
+   */
+  migrate?: (params: Record<string, unknown>, from: number) => { params: Record<string, unknown>; word?: string }
   /** Values for its picture in the picker, where the defaults change nothing. */
   sample?: Partial<StoredParams<P>>
   /** Acts on paper: after a layer's placement, in artwork coordinates. */

@@ -77,12 +77,49 @@ export const steps: readonly AnyStep[] = [
   paperTooth,
 ]
 
-const byId = new Map(steps.map((s) => [s.id, s]))
+/** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
+export const olderSteps: readonly AnyStep[] = []
 
-/** The step with this id. Throws `unknown-step`. */
-export function stepById(id: string): AnyStep {
-  const step = byId.get(id)
-  if (!step)
-    throw new QuillError('unknown-step', `There is no step called “${id}”. Steps are: ${[...byId.keys()].join(', ')}.`, { id, valid: [...byId.keys()] })
+/** The newest version of each step, by id, and all versions by id@version. */
+export interface Registry {
+  newest: ReadonlyMap<string, AnyStep>
+  all: ReadonlyMap<string, AnyStep>
+}
+
+/** @throws Error where two steps have one name */
+export function registryOf(newest: readonly AnyStep[], older: readonly AnyStep[]): Registry {
+  const all = new Map<string, AnyStep>()
+  for (const s of [...newest, ...older]) {
+    const name = `${s.id}@${s.version}`
+    if (all.has(name)) throw new Error(`two steps are called ${name}`)
+    all.set(name, s)
+  }
+  return { newest: new Map(newest.map((s) => [s.id, s])), all }
+}
+
+export const registry: Registry = registryOf(steps, olderSteps)
+
+/** The newest version of the step with this id. Throws `unknown-step`. */
+export function stepById(id: string, of: Registry = registry): AnyStep {
+  const step = of.newest.get(id)
+  if (!step) {
+    const valid = [...of.newest.keys()]
+    throw new QuillError('unknown-step', `There is no step called “${id}”. Steps are: ${valid.join(', ')}.`, { id, valid })
+  }
   return step
+}
+
+/**
+ * The step that computes a version of it: that version where it is kept, else the newest, whose `migrate` its values go through.
+ * Throws `unknown-step`, and `unknown-step-version` for a version that is still to come.
+ */
+export function stepAt(id: string, version: number, of: Registry = registry): AnyStep {
+  const newest = stepById(id, of)
+  if (version > newest.version)
+    throw new QuillError(
+      'unknown-step-version',
+      `The step “${newest.title}” was saved by a later version of Nimble Quill (${version}; this one knows ${newest.version}). The artwork is left as it is; update to open it.`,
+      { step: id },
+    )
+  return of.all.get(`${id}@${version}`) ?? newest
 }

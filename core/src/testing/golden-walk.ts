@@ -6,7 +6,7 @@ import { instantiate } from '../artwork/recipe.ts'
 import { recipes } from '../artwork/recipes.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { steps } from '../steps/registry.ts'
+import { olderSteps, steps } from '../steps/registry.ts'
 import { MemorySources } from './memory-source.ts'
 import { compute, newTestEngine, testPicture } from './pictures.ts'
 import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
@@ -52,11 +52,11 @@ async function hashes(artwork: Artwork): Promise<string[]> {
 
 const golden: Golden = {}
 const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'golden' })
-for (const step of steps.filter((s) => wanted(s.id))) {
+for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
   const of: Golden[string] = (golden[`${step.id}@${step.version}`] = {})
   for (const [setting, params] of settingsOf(step, 0, W / 2)) {
     const artwork = photo()
-    artwork.layers[0]!.chain = [newStep(step.id, params)]
+    artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
     of[setting] = await hashes(artwork)
   }
 }

@@ -156,16 +156,17 @@ export function recipeSettings(recipe: Recipe, random: number): Setting[] {
   const next = dice(1234)
   for (const { id, kind } of recipe.controls) {
     if (kind.type === 'number') list.push([`${id} low`, { [id]: kind.min }], [`${id} high`, { [id]: kind.max }])
-    else for (const o of kind.options) list.push([`${id} ${o.value}`, { [id]: o.value }])
+    else if (kind.type === 'choice') for (const o of kind.options) list.push([`${id} ${o.value}`, { [id]: o.value }])
   }
   for (let i = 0; i < random; i++) {
     list.push([
       `random ${i}`,
       Object.fromEntries(
-        recipe.controls.map(({ id, kind }) => [
-          id,
-          kind.type === 'number' ? kind.min + (kind.max - kind.min) * next() : kind.options[Math.floor(next() * kind.options.length)]!.value,
-        ]),
+        recipe.controls.flatMap(({ id, kind }) =>
+          kind.type === 'value'
+            ? []
+            : [[id, kind.type === 'number' ? kind.min + (kind.max - kind.min) * next() : kind.options[Math.floor(next() * kind.options.length)]!.value]],
+        ),
       ),
     ])
   }

@@ -118,7 +118,7 @@ export class ArtworksService {
     const artwork = await this.find(accountId, id)
     const path = this.store.thumbnail(artwork.id, artwork.revision)
     if (!(await this.store.has(path))) {
-      const document = JSON.parse(artwork.document) as Document
+      const document = loadArtwork(JSON.parse(artwork.document))
       await this.threads.start('thumbnail', { document, pyramids: this.pyramidsOf(document), longSide: 480, out: path }).answer
     }
     return path

@@ -20,6 +20,7 @@ export const notFound = (what: string) =>
 export const statusOf: Partial<Record<QuillErrorCode, number>> = {
   'artwork-invalid': 422,
   'artwork-newer': 422,
+  'artwork-too-large': 422,
   'recipe-invalid': 422,
   'unknown-step': 422,
   'unknown-step-version': 422,

@@ -1,7 +1,7 @@
 import { rm, stat } from 'node:fs/promises'
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common'
 import type { createRenderSchema, Render as RenderAnswer } from '@nimble-quill/contracts'
-import { QuillError, type Artwork as Document } from '@nimble-quill/core'
+import { loadArtwork, QuillError } from '@nimble-quill/core'
 import { Subject } from 'rxjs'
 import type { z } from 'zod'
 import { ArtworksService } from '../artworks/artworks.service.ts'
@@ -160,7 +160,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     const out = this.store.render(id, format)
     let progress = 0
     let toldAt = 0
-    const document = JSON.parse(render.document) as Document
+    const document = loadArtwork(JSON.parse(render.document))
     const { answer, cancel } = this.threads.start(
       'render',
       { document, out, pyramids: this.artworks.pyramidsOf(document), options: { format, quality, ...(ppi ? { ppi } : {}), ...(longSide ? { longSide } : {}) } },

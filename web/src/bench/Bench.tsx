@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Group, Loader, Modal, Stack, Table, Text, TextInput, Tooltip } from '@mantine/core'
-import { loadArtwork, locate, perform, stepById, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
+import { loadArtwork, locate, perform, stepAt, type Artwork, type QuillError, type Target } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
 import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -91,7 +91,9 @@ function BenchOf({ id }: { id: string }) {
     void (async () => {
       let document: Artwork
       try {
-        document = loadArtwork(data.document)
+        const words: string[] = []
+        document = loadArtwork(data.document, words)
+        for (const word of words) tell(word)
       } catch (e) {
         setUnreadable((e as QuillError).message)
         return
@@ -99,7 +101,7 @@ function BenchOf({ id }: { id: string }) {
       let unsaved = false
       for (const { key, unsent } of await leftBehind(id).catch(() => [])) {
         if (unsent.base === data.revision) {
-          document = unsent.document
+          document = loadArtwork(unsent.document)
           unsaved = true
           await forget(key)
           tell('Changes that were not sent when the page was closed are back.')
@@ -277,7 +279,7 @@ function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: st
   const { layer } = locate(artwork.layers, id)
   const use = layer.chain.find((s) => s.id === step)
   if (!use) return null
-  const { title } = stepById(use.step)
+  const { title } = stepAt(use.step, use.version)
   if (what === 'without')
     return { artwork: perform(artwork, { type: 'set-step', layer: id, step, on: false }).artwork, target: WHOLE, note: `Without ${title}` }
   let alone = artwork
@@ -348,7 +350,7 @@ const Head = memo(function Head({
     const steps = now.at < 0 ? now.layer.chain : [now.layer.chain[now.at]!]
     if (steps.length === 0) return
     copySteps(steps)
-    tell(`${steps.length === 1 ? stepById(steps[0]!.step).title : `${steps.length} steps`} copied.`)
+    tell(`${steps.length === 1 ? stepAt(steps[0]!.step, steps[0]!.version).title : `${steps.length} steps`} copied.`)
   })
   useHotkeys('mod+v', () => {
     const now = chosen()

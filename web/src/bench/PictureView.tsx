@@ -1,6 +1,6 @@
 import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import { locate, stepById, type Artwork, type Layer, type Place, type Region, type Target } from '@nimble-quill/core'
+import { locate, stepAt, type Artwork, type Layer, type Place, type Region, type Target } from '@nimble-quill/core'
 import {
   IconArrowsHorizontal,
   IconArrowsVertical,
@@ -504,7 +504,7 @@ function PlaceHandles(p: {
   const use = layer?.chain.find((s) => s.id === choice.step)
   if (!layer || !use) return null
   const extent = extentOf(p.artwork, layer)
-  const places = Object.entries(stepById(use.step).params).filter(([, spec]) => spec.type === 'place')
+  const places = Object.entries(stepAt(use.step, use.version).params).filter(([, spec]) => spec.type === 'place')
   return places.map(([param, spec]) => {
     const value = (use.params[param] ?? spec.default) as Place
     const put = (v: Place, name: string) =>

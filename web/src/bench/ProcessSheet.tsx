@@ -1,6 +1,6 @@
 import { DndContext, DragOverlay, PointerSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
 import { ActionIcon, Button, Menu, Popover, SegmentedControl, Stack, ColorPicker, TextInput, Tooltip } from '@mantine/core'
-import { blendModeTitle, newLayer, stepById, type Artwork, type Layer, type Source, type StepUse, type Target } from '@nimble-quill/core'
+import { blendModeTitle, newLayer, stepAt, type Artwork, type Layer, type Source, type StepUse, type Target } from '@nimble-quill/core'
 import { IconPlus, IconSearch } from '@tabler/icons-react'
 import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -15,6 +15,13 @@ const SOURCE_NAMES: Record<Source['type'], string> = {
   photo: 'Photo',
   'open-photo': 'Photo',
   fill: 'Fill',
+  gradient: 'Gradient',
+  paper: 'Paper',
+  paint: 'Paint',
+  ink: 'Ink',
+  mend: 'Mended places',
+  lettering: 'Lettering',
+  panels: 'Panel sheet',
   below: 'What lies below',
   live: 'Live copy',
   group: 'Group',
@@ -162,7 +169,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
         <DragOverlay dropAnimation={null}>
           {dragged && (
             <div className="told" style={{ position: 'static', width: 'max-content' }}>
-              {stepById(dragged.step).title}
+              {stepAt(dragged.step, dragged.version).title}
             </div>
           )}
         </DragOverlay>
@@ -304,7 +311,7 @@ interface StepProps {
 const StepProof = memo(function StepProof({ layer, use, index, last, w, h, dragging, gapOpen, onHold }: StepProps) {
   const act = useAct()
   const chosen = useApp(({ bench: { choice } }) => choice?.type === 'step' && choice.step === use.id)
-  const { title } = stepById(use.step)
+  const { title } = stepAt(use.step, use.version)
   const drag = useDraggable({ id: use.id, data: { layer, step: use.id, index, use } })
   const set = (on: boolean) => act(command({ command: { type: 'set-step', layer, step: use.id, on } }))
   const keys = (e: KeyboardEvent) => {

@@ -1,6 +1,6 @@
 import { Button, NumberInput, SegmentedControl, Select, Text } from '@mantine/core'
 import { useElementSize } from '@mantine/hooks'
-import { convertLength, formatParam, locate, perform, stepById, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
+import { convertLength, formatParam, locate, perform, stepAt, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
 import { useEffect, useMemo, useState } from 'react'
 import { setPrefs } from '../store/prefs.ts'
 import { useAct, useApp } from '../store/store.ts'
@@ -63,7 +63,7 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
   const { ref, width, height } = useElementSize()
   const { layer } = locate(artwork.layers, at.layer)
   const use = layer.chain.find((s) => s.id === at.step)!
-  const def = stepById(use.step)
+  const def = stepAt(use.step, use.version)
   const scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
   const shown = Object.entries(def.params).filter(
     ([name, spec]) => rangeOf(spec, use.params[name], scale) && (!spec.when || spec.when.is.includes(String(use.params[spec.when.param]))),

@@ -1,13 +1,15 @@
 import { ActionIcon, Button, Menu, Select, Text, TextInput, Tooltip } from '@mantine/core'
 import type { KeptValues } from '@nimble-quill/contracts'
 import {
+  allLayers,
   blendModes,
   blendModeTitle,
   locate,
-  stepById,
+  stepAt,
   type Artwork,
   type BlendMode,
   type Control,
+  type ControlValue,
   type Layer,
   type Measured,
   type ParamSpec,
@@ -77,7 +79,7 @@ function Mixing({
   onOpacity,
   onSpan,
 }: {
-  blend: BlendMode
+  blend: StepUse['blend']
   opacity: number
   driven?: boolean
   span: Span | null
@@ -167,7 +169,7 @@ const StepMixing = memo(function StepMixing({
   opacity,
   span,
   onHelp,
-}: StepPart & { blend: BlendMode; opacity: number; span: Span | null }) {
+}: StepPart & { blend: StepUse['blend']; opacity: number; span: Span | null }) {
   const act = useAct()
   return (
     <Mixing
@@ -186,7 +188,7 @@ const StepMixing = memo(function StepMixing({
 
 const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; step: string; use: StepUse }) {
   const act = useAct()
-  const def = stepById(use.step)
+  const def = stepAt(use.step, use.version)
   const { on } = use
   const hold = (what: 'without' | 'alone') => ({
     onPointerDown: () => act(peek(what)),
@@ -242,7 +244,7 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
 /** Named values of a step: saved, taken, forgotten. */
 function Presets({ layer, use }: { layer: string; use: StepUse }) {
   const act = useAct()
-  const def = stepById(use.step)
+  const def = stepAt(use.step, use.version)
   const kept = (useKeptValuesQuery().data ?? []).filter((k) => k.step === use.step)
   const [keep] = useKeepValuesMutation()
   const [forget] = useForgetValuesMutation()
@@ -358,7 +360,7 @@ function peerOf(spec: ParamSpec, params: Record<string, unknown>): unknown {
 }
 
 function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; layer: Layer; use: StepUse; onHelp: (t: string) => void }) {
-  const def = stepById(use.step)
+  const def = stepAt(use.step, use.version)
   const at = { layer: layer.id, step: use.id }
   return (
     <>
@@ -497,27 +499,44 @@ const RecipeParam = memo(function RecipeParam({
   use,
   control,
   value,
+  spec,
+  reference,
+  ppi,
   onHelp,
 }: {
   use: string
   control: Control
-  value: number | string
+  value: ControlValue
+  /** Of the parameter whose type the control has, where it is not a number or a choice of its own. */
+  spec: ParamSpec | null
+  reference: number
+  ppi: number
   onHelp: (t: string) => void
 }) {
   const act = useAct()
-  return (
-    <RecipeControl
-      control={control}
-      value={value}
-      onHelp={onHelp}
-      onChange={(v, gesture) =>
-        act(
-          command({ command: { type: 'set-control', use, control: control.id, value: v }, ...(gesture ? { gesture: `${use}.${control.id}.${gesture}` } : {}) }),
-        )
-      }
-    />
-  )
+  const change = (v: unknown, gesture?: string) =>
+    act(
+      command({
+        command: { type: 'set-control', use, control: control.id, value: v as ControlValue },
+        ...(gesture ? { gesture: `${use}.${control.id}.${gesture}` } : {}),
+      }),
+    )
+  if (control.kind.type !== 'value') return <RecipeControl control={control} value={value as number | string} onHelp={onHelp} onChange={change} />
+  if (!spec) return null
+  const named = { ...spec, title: control.title, help: control.help }
+  return <ParamControl spec={named} value={value} scale={{ reference, ppi }} driven={false} onHelp={onHelp} onChange={change} />
 })
+
+/** The parameter that a control's first drive names. */
+function specOf(artwork: Artwork, control: Control): ParamSpec | null {
+  for (const layer of allLayers(artwork.layers)) {
+    for (const use of layer.chain) {
+      const drive = control.drives.find((d) => d.layer === layer.id && d.step === use.id)
+      if (drive) return stepAt(use.step, use.version).params[drive.param] ?? null
+    }
+  }
+  return null
+}
 
 function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string; onHelp: (t: string) => void }) {
   const recipe = artwork.recipes.find((r) => r.id === use)
@@ -532,7 +551,16 @@ function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string;
       </header>
       <div className="controls">
         {recipe.controls.map((c) => (
-          <RecipeParam key={c.id} use={use} control={c} value={recipe.values[c.id] ?? c.default} onHelp={onHelp} />
+          <RecipeParam
+            key={c.id}
+            use={use}
+            control={c}
+            value={recipe.values[c.id] ?? c.default}
+            spec={c.kind.type === 'value' ? specOf(artwork, c) : null}
+            reference={artwork.reference}
+            ppi={artwork.sheet.ppi}
+            onHelp={onHelp}
+          />
         ))}
       </div>
     </>

@@ -390,7 +390,7 @@ function ChoiceParam({
   )
 }
 
-/** A control that a recipe brings out. */
+/** A control that a recipe brings out, a number or a choice; one of a parameter's type is shown as that parameter is. */
 export function RecipeControl({
   control,
   value,
@@ -416,6 +416,7 @@ export function RecipeControl({
       />
     )
   }
+  if (kind.type === 'value') return null
   return (
     <NumberControl
       label={control.title}

@@ -73,7 +73,7 @@ describe('the sheet', () => {
     render(
       <Provider store={store}>
         <MantineProvider env="test">
-          <SheetSize sheet={{ x: 0, y: 0, w: 1920, h: 1280, ppi: 300 }} />
+          <SheetSize sheet={{ x: 0, y: 0, w: 1920, h: 1280, ppi: 300, sized: true }} />
         </MantineProvider>
       </Provider>,
     )
