@@ -58,12 +58,12 @@ describe('documents of version 1', () => {
 
   test('recipes of version 1 are read', () => {
     const [recipe] = recipes
-    const plain = JSON.parse(JSON.stringify(recipe)) as { layers: Record<string, unknown>[] } & Record<string, unknown>
-    const { edition: _, retouch: __, ...old } = plain
-    const layers = plain.layers.map(({ locked: a, mark: b, folded: c, lightMap: d, study: e, inset: f, spanBelow: g, ...l }) => ({
-      ...l,
+    const without = (o: object, ...keys: string[]) => Object.fromEntries(Object.entries(o).filter(([k]) => !keys.includes(k)))
+    const old = without(recipe!, 'edition', 'retouch')
+    const layers = recipe!.layers.map((l) => ({
+      ...without(l, 'locked', 'mark', 'folded', 'lightMap', 'study', 'inset', 'spanBelow'),
       placement: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 },
-      chain: (l['chain'] as Record<string, unknown>[]).map(({ inputs: i, ...s }) => s),
+      chain: l.chain.map((use) => without(use, 'inputs')),
     }))
     expect(loadRecipe({ ...old, version: 1, layers })).toEqual(recipe)
   })

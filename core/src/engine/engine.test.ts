@@ -93,6 +93,32 @@ describe.each(everything())('%s', (_, artwork) => {
   })
 })
 
+test.each([2, 3, 5, 8])('%d threads give the same bits, in pieces that are worth sharing, and none waits for ever', async (threads) => {
+  const many = await loadKernels(2 ** 29, threads)
+  await waitFor(() => many.crew!.threads === threads)
+  const large = new MemorySources()
+  const [w, h] = [1100, 900]
+  await large.add(kernels, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
+  const base = artworkFromPhoto({ asset, width: w, height: h, title: 't' })
+  for (const id of ['graphite', 'newspaper-print']) {
+    const { layers, use } = instantiate(
+      recipes.find((r) => r.id === id)!,
+      base.layers[0]!.source,
+    )
+    const artwork = { ...base, layers, recipes: [use] }
+    const one = newTestEngine(kernels, large)
+    const want = await compute(one, artwork)
+    one.clear()
+    for (const piece of [1 << 15, 1 << 17, 1 << 20]) {
+      const engine = newTestEngine(many, large)
+      // a view spares one of them
+      const got = await compute(engine, artwork, { piece, alone: piece === 1 << 17 })
+      engine.clear()
+      expect(Buffer.compare(Buffer.from(got.pixels.buffer), Buffer.from(want.pixels.buffer))).toBe(0)
+    }
+  }
+})
+
 describe('what is kept', () => {
   const blurred = newStep('gaussian-blur', { sigma: { value: 5, unit: 'px' } })
   const levels = (midtone: number) => withChain(blurred, newStep('levels', { midtone }))
@@ -250,6 +276,40 @@ describe('failures have names', () => {
     expect(engine.runs).toBeLessThan(Math.ceil(W / 16) * Math.ceil(H / 16))
     // and the engine goes on working
     await compute(engine, withChain(newStep('invert')))
+  })
+
+  test('a sheet much larger than its picture: the blank part of it can be stopped too', async () => {
+    const engine = newTestEngine(kernels, sources)
+    const a = withChain(newStep('invert'))
+    const node = new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
+    const signal = { cancelled: false }
+    let bands = 0
+    const running = engine.bands(
+      node,
+      0,
+      { x: 0, y: 0, w: 20_000, h: 20_000 },
+      (pic) => {
+        // the picture, then nothing, in strips that do not take long
+        if (pic.region.y < H) return
+        expect(pic.region.h * pic.stride).toBeLessThanOrEqual(2 ** 23)
+        expect(kernels.u16(pic.ptr, 4)).toEqual(new Uint16Array(4))
+        if (++bands === 3) signal.cancelled = true
+      },
+      { signal },
+    )
+    await expect(running).rejects.toMatchObject({ code: 'cancelled' })
+    expect(bands).toBe(3)
+    engine.clear()
+  })
+
+  test('a trap inside a kernel has a name, also where a step is measured', async () => {
+    const broken = { ...kernels, raw: { ...kernels.raw, lut: () => { throw new WebAssembly.RuntimeError('unreachable') } } } // prettier-ignore
+    const engine = newTestEngine(broken, sources)
+    await expect(compute(engine, withChain(newStep('invert')))).rejects.toMatchObject({ code: 'kernel-failed' })
+    const a = withChain(newStep('invert'), newStep('equalise-locally'), newStep('threshold', { by: 'otsu' }))
+    const node = new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
+    await expect(engine.known(node as never)).rejects.toMatchObject({ code: 'kernel-failed' })
+    engine.clear()
   })
 
   test('memory that does not suffice', async () => {

@@ -1,3 +1,4 @@
+import { halvings } from '../base/levels.ts'
 import { firstPhoto, locate } from '../artwork/layers.ts'
 import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
@@ -254,7 +255,7 @@ function coarsestDifference(below: Node, above: Node): number {
     if (n.kind === 'step' && n.def.finest) finest = Math.min(finest, n.def.finest(n.params as never))
     return true
   })
-  return finest === Infinity ? COARSEST : Math.max(0, Math.floor(Math.log2(finest / SEEN)))
+  return finest === Infinity ? COARSEST : halvings(finest / SEEN)
 }
 
 const spans = new Map<string, number>()

@@ -412,7 +412,8 @@ export class Stream {
     if (w.ptr && goal - w.top <= w.rows) return
     const need = goal - low
     if (w.ptr && need <= w.rows) {
-      kernels.raw.copyRect(w.ptr + (low - w.top) * w.stride, w.stride, w.ptr, w.stride, w.stride, w.hi - low)
+      // both overlap: no copy that threads share
+      kernels.bytes(w.ptr, w.rows * w.stride).copyWithin(0, (low - w.top) * w.stride, (w.hi - w.top) * w.stride)
     } else {
       const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.ceil(need * 1.2))
       const ptr = kernels.allocator.alloc(rows * w.stride)

@@ -59,7 +59,16 @@ export function cellsOf(region: Region, grid: Grid | undefined): Region[] {
 export async function computeNode(
   engine: Engine,
   node: Node,
-  options: { level?: number; region?: Region; grid?: Grid; signal?: Signal; quick?: boolean; piece?: number; keep?: 'view' | 'small' | 'render' } = {},
+  options: {
+    level?: number
+    region?: Region
+    grid?: Grid
+    signal?: Signal
+    quick?: boolean
+    alone?: boolean
+    piece?: number
+    keep?: 'view' | 'small' | 'render'
+  } = {},
 ): Promise<{ region: Region; pixels: Uint16Array }> {
   const { level = 0, grid, ...asked } = options
   const region = options.region ?? atLevel(node.extent, level)

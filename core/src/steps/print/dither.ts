@@ -161,6 +161,8 @@ export const dither = defineStep({
 /** How far apart the colours of a palette lie, on average, to the nearest other: what a pattern must bridge. 0…1 of a channel. */
 function gapOf(palette: readonly string[]): number {
   const rgb = palette.map(rgbOfHex)
-  const nearest = rgb.map((a, i) => Math.min(...rgb.filter((_, j) => j !== i).map((b) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]))))
+  const nearest = rgb.map((a, i) =>
+    Math.min(...rgb.filter((_, j) => j !== i).map((b) => Math.sqrt((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2))),
+  )
   return Math.min(1, nearest.reduce((s, v) => s + v, 0) / nearest.length / 1.2)
 }

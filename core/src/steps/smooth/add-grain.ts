@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { defineStep } from '../contract.ts'
 import { length, px, seed, share } from '../params.ts'
 import { tableIn } from '../table-cache.ts'
@@ -25,7 +26,7 @@ export const addGrain = defineStep({
   },
   sample: { size: px(2.5), amount: 0.4 },
   // grains smaller than a pixel would have to be averaged
-  coarsest: ({ size }) => Math.max(0, Math.floor(Math.log2(size / 2.4))),
+  coarsest: ({ size }) => halvings(size / 2.4),
   fidelity: { half: 0.9, why: 'grain at a pixel is sampled in its middle, not averaged over it' },
   run: ({ input, output, kernels, level }, { size, amount, byTone, colour, seed: deal }) => {
     const { x, y, w, h } = output.region

@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, percent, px } from '../params.ts'
@@ -19,7 +20,7 @@ export const boxBlur = defineStep({
   sample: { side: percent(1.2) },
   finest: ({ side }) => side / 2,
   // squares of a few pixels cannot be had on a coarser grid
-  coarsest: ({ side }) => Math.max(0, Math.floor(Math.log2(side / 9))),
+  coarsest: ({ side }) => halvings(side / 9),
   needs: (region, { side }) => grow(region, radiusOf(side)),
   run: ({ input, output, kernels }, { side }) => {
     const r = radiusOf(side)

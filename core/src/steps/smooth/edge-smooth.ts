@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { choice, length, percent, tone } from '../params.ts'
@@ -53,7 +54,7 @@ export const edgeSmooth = defineStep({
     }),
   },
   sample: { reach: percent(0.4), tolerance: 36 },
-  coarsest: ({ way, reach }) => (way === 'bilateral' ? Math.max(0, Math.floor(Math.log2(Math.min(reach, FAR) / 4))) : 3),
+  coarsest: ({ way, reach }) => (way === 'bilateral' ? halvings(Math.min(reach, FAR) / 4) : 3),
   fidelity: { half: 0.93, why: 'the noise that a mean of four pixels has lost already lets tones melt that at full size keep apart' },
   needs: (region, { way, reach }) => (way === 'bilateral' ? grow(region, radiusOf(reach)) : guidedNeeds(region, reach)),
   run: async ({ input, output, kernels, pause }, { way, reach, tolerance }) => {

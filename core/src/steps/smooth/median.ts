@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, percent } from '../params.ts'
@@ -17,7 +18,7 @@ export const median = defineStep({
     radius: length({ title: 'Radius', default: percent(0.15), min: 0.5, max: 90, feel: 'log', help: 'Specks smaller than this vanish.' }),
   },
   sample: { radius: percent(0.4) },
-  coarsest: ({ radius }) => Math.min(1, Math.max(0, Math.floor(Math.log2(radius / 8)))),
+  coarsest: ({ radius }) => Math.min(1, halvings(radius / 8)),
   fidelity: { half: 0.92, why: 'the median of means of four pixels is not the mean of four medians' },
   needs: (region, { radius }) => grow(region, radiusOf(radius)),
   run: async ({ input, output, kernels, pause }, { radius }) => {

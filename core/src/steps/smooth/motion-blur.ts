@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { angle, length, percent } from '../params.ts'
@@ -62,7 +63,7 @@ export const motionBlur = defineStep({
   },
   sample: { length: percent(4), direction: 20 },
   finest: ({ length: l }) => l / 3,
-  coarsest: ({ length: l }) => Math.max(0, Math.floor(Math.log2(l / 6))),
+  coarsest: ({ length: l }) => halvings(l / 6),
   needs: (region, { length: l }) => grow(region, reachOf(l)),
   run: async ({ input, output, kernels, pause }, { length: l, direction }) => {
     const { raw } = kernels

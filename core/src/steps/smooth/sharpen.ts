@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { union } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, px, share, tone } from '../params.ts'
@@ -24,7 +25,7 @@ export const sharpen = defineStep({
   },
   sample: { radius: px(5), amount: 1.6 },
   finest: ({ radius }) => radius,
-  coarsest: ({ radius }) => Math.max(0, Math.floor(Math.log2(radius / 8))),
+  coarsest: ({ radius }) => halvings(radius / 8),
   fidelity: { half: 0.95, why: 'what is pushed beyond black and white is cut pixel by pixel' },
   needs: (region, { radius }) => {
     const blurred = blurReach(region, radius)

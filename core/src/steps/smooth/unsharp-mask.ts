@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { grow, union } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { length, px, share, tone } from '../params.ts'
@@ -26,7 +27,7 @@ export const unsharpMask = defineStep({
   },
   sample: { radius: px(4), amount: 1.5 },
   finest: ({ radius }) => radius,
-  coarsest: ({ radius, amount }) => Math.max(0, Math.min(amount > 1 ? 2 : 8, Math.floor(Math.log2(radius / (amount > 1 ? 8 : 3))))),
+  coarsest: ({ radius, amount }) => Math.max(0, Math.min(amount > 1 ? 2 : 8, halvings(radius / (amount > 1 ? 8 : 3)))),
   fidelity: { half: 0.95, why: 'what is pushed beyond black and white is cut pixel by pixel' },
   needs: (region, { radius }) => union(grow(region, 1), blurReach(region, radius)),
   run: ({ input, output, kernels }, { radius, amount, threshold }) => {

@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { defineStep } from '../contract.ts'
 import { choice, length, picture, seed, share } from '../params.ts'
 import { planeIn } from '../table-cache.ts'
@@ -60,7 +61,7 @@ export const surfaceRelief = defineStep({
   },
   sample: { depth: 0.5 },
   // slopes finer than a pixel cannot be lit
-  coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : Math.max(0, Math.floor(Math.log2(pitch / 9)))),
+  coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),
   fidelity: { half: 0.9, why: 'light on a slope is seen in the middle of a pixel, not averaged over it' },
   study: heightsOf,
   run: ({ input, output, kernels, planes, quick }, { kind, picture, width, pitch, depth, seed: deal, sheet }) => {

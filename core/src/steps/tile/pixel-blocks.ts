@@ -1,3 +1,4 @@
+import { halvings } from '../../base/levels.ts'
 import { rgbOfHex } from '../../colour/oklab.ts'
 import type { Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
@@ -76,7 +77,7 @@ export const pixelBlocks = defineStep({
   },
   // tiles have hard borders of whole pixels: views are reduced from them
   coarsest: () => 0,
-  planAt: ({ width, height }) => Math.max(0, Math.floor(Math.log2(Math.min(width, height) / 12))),
+  planAt: ({ width, height }) => halvings(Math.min(width, height) / 12),
   plan: ({ input, kernels, level, extent }, { width, height, bond, taken, place: at }): Tiles => {
     const scale = 2 ** level
     const grid = { width: width * scale, height: height * scale, place: { x: at.x * scale, y: at.y * scale }, bond }
