@@ -40,7 +40,7 @@ await script(async () => {
     await check('types of the tests', bin('tsc'), ['-p', 'tsconfig.test.json'])
     await check('lint', bin('oxlint'), ['--quiet'])
     await check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
-    await check('imports', process.execPath, ['scripts/check-imports.mjs'])
+    await check('imports', 'npm', ['run', '--silent', 'check:imports'])
   }
   const work = mkdtempSync(join(tmpdir(), 'quill-'))
   let database = null

@@ -11,7 +11,7 @@ export * from './artwork/look-spot.ts'
 export * from './artwork/commands.ts'
 export * from './artwork/history.ts'
 export * from './artwork/recipe.ts'
-export * from './artwork/recipes.ts'
+export * from './recipes/registry.ts'
 export * from './steps/contract.ts'
 export type {
   BoundsSpec,

@@ -8,7 +8,7 @@ import { allLayers, freshId, newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork } from './load.ts'
 import { instantiate } from './recipe.ts'
 import { graphite } from '../recipes/graphite.ts'
-import { recipes } from './recipes.ts'
+import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from './schema.ts'
 
 const asset = 'e'.repeat(64)

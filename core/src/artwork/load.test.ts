@@ -1,7 +1,7 @@
 import { QuillError } from '../base/errors.ts'
 import { newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
-import { recipes } from './recipes.ts'
+import { recipes } from '../recipes/registry.ts'
 
 const good = () => {
   const a = artworkFromPhoto({ asset: 'f'.repeat(64), width: 30, height: 20, title: 'A' })

@@ -7,7 +7,7 @@ import { registryOf, stepAt } from '../steps/registry.ts'
 import { LONGEST_SIDE, MOST_DEPTH, MOST_LAYERS, MOST_STEPS } from './bounds.ts'
 import { newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto, checkStep, loadArtwork, loadRecipe } from './load.ts'
-import { recipes } from './recipes.ts'
+import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Layer } from './schema.ts'
 
 const folder = join(__dirname, '../testing/data/artworks-1')

@@ -4,7 +4,7 @@ import { stepById } from '../steps/registry.ts'
 import { allLayers, assetsOf, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
 import { instantiate } from './recipe.ts'
-import { recipes } from './recipes.ts'
+import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Recipe } from './schema.ts'
 
 /** A recipe on a photo of this long side. */

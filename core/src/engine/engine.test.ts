@@ -1,6 +1,6 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { instantiate } from '../artwork/recipe.ts'
-import { recipes } from '../artwork/recipes.ts'
+import { recipes } from '../recipes/registry.ts'
 import { newLayer, newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'

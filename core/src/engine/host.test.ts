@@ -1,7 +1,7 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { instantiate } from '../artwork/recipe.ts'
 import { newStep } from '../artwork/layers.ts'
-import { recipeById } from '../artwork/recipes.ts'
+import { recipeById } from '../recipes/registry.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'

@@ -1,5 +1,5 @@
 import { instantiate } from '../artwork/recipe.ts'
-import { recipeById, recipes } from '../artwork/recipes.ts'
+import { recipeById, recipes } from './registry.ts'
 import { rgbOfHex } from '../colour/oklab.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { loadKernels } from '../kernels/load-node.ts'

@@ -1,7 +1,7 @@
 import { NumberInput } from '@mantine/core'
 import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { OnChange } from './controls.tsx'
+import type { OnChange } from './widgets/on-change.ts'
 import { useMeasured } from './measured.ts'
 import { tonePath } from './widgets/TonePath.tsx'
 

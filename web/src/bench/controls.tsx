@@ -25,9 +25,7 @@ import { MixTable } from './widgets/MixTable.tsx'
 import { PaletteEditor } from './widgets/PaletteEditor.tsx'
 import { PictureField } from './widgets/PictureField.tsx'
 import { RoseEditor } from './widgets/RoseEditor.tsx'
-
-/** Changes of one drag share a gesture and are undone together. */
-export type OnChange<T> = (value: T, gesture?: string) => void
+import type { OnChange } from './widgets/on-change.ts'
 
 let gestures = 0
 function useGesture() {

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { useDrag } from './drag.ts'
 import { tonePath } from './TonePath.tsx'

@@ -2,7 +2,7 @@ import { Menu, ActionIcon, Tooltip } from '@mantine/core'
 import { colourAt, gradientSets, hexOfRgb, type GradientStop } from '@nimble-quill/core'
 import { IconArrowsExchange, IconPalette, IconTrash } from '@tabler/icons-react'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 import { ColourField } from './ColourField.tsx'
 import { useDrag } from './drag.ts'
 

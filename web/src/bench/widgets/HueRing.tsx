@@ -1,6 +1,6 @@
 import { HUE_ANGLES, HUES } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent } from 'react'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 import { useDrag } from './drag.ts'
 
 const SIDE = 200

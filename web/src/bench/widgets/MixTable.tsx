@@ -1,5 +1,5 @@
 import { NumberInput, Table } from '@mantine/core'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 
 const short = (name: string) => (name === 'Constant' ? 'Add' : name.length > 5 ? name.slice(0, 3) : name)
 

@@ -1,6 +1,6 @@
 import { ActionIcon, Button, FileButton, Tooltip } from '@mantine/core'
 import { IconDownload, IconPlus, IconUpload } from '@tabler/icons-react'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { tellTrouble } from '../../parts/tell.tsx'
 import { ColourField } from './ColourField.tsx'

@@ -7,7 +7,7 @@ import { useDispatch } from 'react-redux'
 import { upload } from '../../desk/upload.ts'
 import { tellTrouble } from '../../parts/tell.tsx'
 import { api, usePhotosQuery } from '../../store/api.ts'
-import type { OnChange } from '../controls.tsx'
+import type { OnChange } from './on-change.ts'
 
 const refOf = ({ asset, width, height }: Photo): PictureRef => ({ asset, width, height })
 

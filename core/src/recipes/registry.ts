@@ -1,11 +1,11 @@
 import { QuillError } from '../base/errors.ts'
-import { gappedTiles } from '../recipes/gapped-tiles.ts'
-import { graphite } from '../recipes/graphite.ts'
-import { newspaper } from '../recipes/newspaper.ts'
-import { photogram } from '../recipes/photogram.ts'
-import { pixelMosaic } from '../recipes/pixel-mosaic.ts'
-import { washAndInk } from '../recipes/wash-and-ink.ts'
-import type { Recipe } from './schema.ts'
+import { gappedTiles } from './gapped-tiles.ts'
+import { graphite } from './graphite.ts'
+import { newspaper } from './newspaper.ts'
+import { photogram } from './photogram.ts'
+import { pixelMosaic } from './pixel-mosaic.ts'
+import { washAndInk } from './wash-and-ink.ts'
+import type { Recipe } from '../artwork/schema.ts'
 
 /** Every recipe that ships, in the order of the picker. */
 export const recipes: readonly Recipe[] = [graphite, washAndInk, newspaper, photogram, pixelMosaic, gappedTiles]
