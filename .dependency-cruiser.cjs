@@ -25,7 +25,13 @@ const rooms = {
 
 module.exports = {
   forbidden: [
-    { name: 'no-circle', comment: 'Files that need each other are one thing, or wrongly cut.', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'no-circle',
+      comment: 'Files that need each other are one thing, or wrongly cut.',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
     { name: 'there', comment: 'What is imported is there.', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '\\?url$' } },
     ...Object.entries(rooms).map(([room, may]) => ({
       name: `${room}-to`,

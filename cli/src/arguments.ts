@@ -1,4 +1,5 @@
-import { convertLength, HUES, paramSchema, QuillError, recipes, stepById, steps, type AnyStep, type ParamSpec } from '@nimble-quill/core'
+import { paramSchema, recipes, stepById, steps, typeOf, type AnyStep, type ParamSpec, type QuillError } from '@nimble-quill/core'
+import { Command, CommanderError } from 'commander'
 
 /** Called wrongly: exit code 2. The message says what is valid. */
 export class UsageError extends Error {}
@@ -24,17 +25,13 @@ export interface Arguments {
   json: boolean
 }
 
-export const usage = `Usage: npm run render -- PHOTO [--recipe NAME|FILE | --artwork FILE | --step ID [name=value …] [--step …]]
-       [--picture FILE …] [--set control=value …] [--scale 2|1|1/2|1/4 …] [--long-side N] [--ppi N] [--quality N] --out FILE.png|FILE.jpg
-       npm run render -- --list [--json]     recipes and steps with their controls`
-
 /** Scales by level from −1 on. */
 const scales = ['2', '1', '1/2', '1/4', '1/8', '1/16', '1/32']
 
-function whole(name: string, text: string | undefined, min: number, max: number): number {
+function whole(name: string, text: string, min: number, max: number): number {
   const v = Number(text)
-  if (text === undefined || !Number.isInteger(v) || v < min || v > max)
-    throw new UsageError(`${name} takes a whole number from ${min} to ${max}${text === undefined ? '' : `; “${text}” is not one`}.`)
+  if (text.trim() === '' || !Number.isInteger(v) || v < min || v > max)
+    throw new UsageError(`${name} takes a whole number from ${min} to ${max}; “${text}” is not one.`)
   return v
 }
 
@@ -54,159 +51,120 @@ export function parseParam(def: AnyStep, name: string, text: string): unknown {
     const valid = Object.keys(def.params)
     throw new UsageError(`The step “${def.id}” has no value called “${name}”. ${valid.length ? `It has: ${valid.join(', ')}.` : 'It has none.'}`)
   }
-  switch (spec.type) {
-    case 'length': {
-      const m = /^([0-9.]+)(px|%|mm)?$/.exec(text)
-      const value = m ? Number(m[1]) : NaN
-      if (!Number.isFinite(value)) throw new UsageError(`${def.id}: ${name} is a length such as 3px, 0.5% or 2mm; “${text}” is not one.`)
-      const length = { value, unit: (m![2] ?? 'px') as 'px' | '%' | 'mm' }
-      const inPx = convertLength(length, 'px', { reference: 1, ppi: 1 }).value
-      if (length.unit === 'px' && (inPx < spec.min || inPx > spec.max))
-        throw new UsageError(`${def.id}: ${name} goes from ${spec.min}px to ${spec.max}px; “${text}” lies outside.`)
-      return length
-    }
-    case 'number': {
-      const share = text.endsWith('%')
-      const v = Number(share ? text.slice(0, -1) : text) / (share ? 100 : 1)
-      if (text.trim() === '' || !(v >= spec.min && v <= spec.max))
-        throw new UsageError(`${def.id}: ${name} goes from ${spec.min} to ${spec.max}; “${text}” does not.`)
-      return v
-    }
-    case 'choice':
-      if (!spec.options.some((o) => o.value === text))
-        throw new UsageError(`${def.id}: ${name} is one of ${spec.options.map((o) => o.value).join(', ')}; “${text}” is not.`)
-      return text
-    case 'curve': {
-      const points = text.split(';').map((p) => p.split(',').map(Number))
-      if (points.length < 2 || points.some((p) => p.length !== 2 || p.some((v) => !(v >= 0 && v <= 1))))
-        throw new UsageError(`${def.id}: ${name} is a list of points x,y;x,y … from 0 to 1; “${text}” is not.`)
-      return points
-    }
-    case 'picture':
-      return new PictureFile(text)
-    case 'seed':
-      return whole(`${def.id}: ${name}`, text, 0, 0x7fffffff)
-    default: {
-      const checked = paramSchema(spec).safeParse(listed(spec, text))
-      if (!checked.success) throw new UsageError(`${def.id}: ${name} is ${range(spec)}; “${text}” is not.`)
-      return checked.data
-    }
+  if (spec.type === 'picture') return new PictureFile(text)
+  const type = typeOf(spec)
+  const value = type.read(spec, text)
+  const checked = value === undefined ? null : paramSchema(spec).safeParse(value)
+  if (!checked?.success) throw new UsageError(`${def.id}: ${name} is ${type.range(spec)}; “${text}” is not.`)
+  return checked.data
+}
+
+/** Splits name=value. */
+function pair(option: string, text: string): [name: string, value: string] {
+  const at = text.indexOf('=')
+  if (at < 1) throw new UsageError(`${option} takes name=value; “${text}” is not of that form.`)
+  return [text.slice(0, at), text.slice(at + 1)]
+}
+
+/** A step's id, or a value of the step named before it. */
+function addStep(text: string, steps: StepArgument[] = []): StepArgument[] {
+  const last = steps.at(-1)
+  if (last && text.includes('=')) {
+    const [name, value] = pair('--step', text)
+    return [...steps.slice(0, -1), { ...last, values: { ...last.values, [name]: parseParam(stepById(last.id), name, value) } }]
+  }
+  try {
+    return [...steps, { id: stepById(text).id, values: {} }]
+  } catch (error) {
+    throw new UsageError((error as QuillError).message)
   }
 }
 
-/** Values that are lists, colours or marks, out of text; checked by the caller. */
-function listed(spec: ParamSpec, text: string): unknown {
-  const parts = text === '' ? [] : text.split(/[;,]/)
-  switch (spec.type) {
-    case 'flag':
-      return text === 'true' ? true : text === 'false' ? false : text
-    case 'colour':
-      return text
-    case 'palette':
-      return parts
-    case 'gradient':
-      return text.split(';').map((stop) => stop.split(',').map((v, i) => (i === 0 ? Number(v) : v)))
-    case 'place':
-      return { x: Number(parts[0]), y: Number(parts[1]) }
-    default:
-      return parts.map(Number)
-  }
+function scaleOf(text: string): number {
+  const level = scales.findIndex((s, i) => s === text || Number(text) === 2 / 2 ** i) - 1
+  if (level < -1) throw new UsageError(`--scale is one of ${scales.join(', ')}; “${text}” is not.`)
+  return level
 }
 
-/** Reads the command line. Throws UsageError. */
+/** The command line, declared. */
+function command(): Command {
+  return new Command('npm run render --')
+    .description('Renders a photograph as a recipe, an artwork or steps say. The pixels are those that the bench delivers.')
+    .argument('[photo]', 'the photograph')
+    .option('--recipe <name>', 'a recipe by its name, or the file of one (.json)')
+    .option('--artwork <file>', 'the file of an artwork')
+    .option('--step <id...>', 'a step, with values as name=value behind it; again for more', addStep)
+    .option('--picture <file>', 'the file of a further picture that an artwork is made of; again for more', (file, all: string[] = []) => [...all, file])
+    .option('--set <control=value...>', 'controls of the recipe', (text, all: Record<string, string> = {}) => {
+      const [name, value] = pair('--set', text)
+      return { ...all, [name]: value }
+    })
+    .option('--scale <scale>', `computed at ${scales.join(', ')} of full size, as a preview is`, scaleOf, 0)
+    .option('--long-side <pixels>', 'the finished picture is reduced to this', (text) => whole('--long-side', text, 1, 100_000))
+    .option('--ppi <number>', 'pixels an inch, written into the file', (text) => whole('--ppi', text, 1, 10_000))
+    .option('--quality <number>', 'of a JPEG, 1 to 100', (text) => whole('--quality', text, 1, 100), 90)
+    .option('--out <file>', 'what is written, .png or .jpg')
+    .option('--list', 'recipes and steps with their controls, instead of rendering', false)
+    .option('--json', 'the list for machines', false)
+    .allowExcessArguments(true)
+    .showSuggestionAfterError(true)
+    .exitOverride()
+}
+
+/** How it is called, with every option. */
+export const usage = (): string => command().helpInformation()
+
+/** What was asked for instead of a render: the help, told already. */
+export class Helped extends Error {}
+
+/** Reads the command line. Throws UsageError; Helped after --help, whose text it carries. */
 export function parseArguments(argv: readonly string[]): Arguments {
+  const cmd = command()
+  let told = ''
+  cmd.configureOutput({ writeOut: (text) => (told += text), writeErr: (text) => (told += text) })
+  try {
+    cmd.parse(argv, { from: 'user' })
+  } catch (error) {
+    if (!(error instanceof CommanderError)) throw error
+    if (error.code === 'commander.helpDisplayed') throw new Helped(told)
+    throw new UsageError(`${told.replace(/^error: /, '').trim()}\n${usage()}`)
+  }
+  const o = cmd.opts<{
+    recipe?: string
+    artwork?: string
+    step?: StepArgument[]
+    picture?: string[]
+    set?: Record<string, string>
+    scale: number
+    longSide?: number
+    ppi?: number
+    quality: number
+    out?: string
+    list: boolean
+    json: boolean
+  }>()
+  const [photo = null, another] = cmd.args
+  if (another !== undefined) throw new UsageError(`Only one photo is rendered at a time; “${another}” is a second one.\n${usage()}`)
   const a: Arguments = {
-    photo: null,
-    recipe: null,
-    artwork: null,
-    steps: [],
-    pictures: [],
-    controls: {},
-    level: 0,
-    longSide: null,
-    ppi: null,
-    quality: 90,
-    out: '',
-    list: false,
-    json: false,
-  }
-  const rest = [...argv]
-  const value = (name: string) => {
-    const v = rest.shift()
-    if (v === undefined || v.startsWith('--')) throw new UsageError(`${name} needs a value.\n${usage}`)
-    return v
-  }
-  while (rest.length) {
-    const arg = rest.shift()!
-    switch (arg) {
-      case '--list':
-        a.list = true
-        break
-      case '--json':
-        a.json = true
-        break
-      case '--recipe':
-        a.recipe = value(arg)
-        break
-      case '--artwork':
-        a.artwork = value(arg)
-        break
-      case '--step': {
-        const id = value(arg)
-        let def: AnyStep
-        try {
-          def = stepById(id)
-        } catch (error) {
-          throw new UsageError((error as QuillError).message)
-        }
-        const values: Record<string, unknown> = {}
-        while (rest[0]?.includes('=') && !rest[0].startsWith('--')) {
-          const [name, ...text] = rest.shift()!.split('=')
-          values[name!] = parseParam(def, name!, text.join('='))
-        }
-        a.steps.push({ id, values })
-        break
-      }
-      case '--picture':
-        a.pictures.push(value(arg))
-        break
-      case '--set':
-        do {
-          const pair = value(arg)
-          const at = pair.indexOf('=')
-          if (at < 1) throw new UsageError(`--set takes control=value; “${pair}” is not of that form.`)
-          a.controls[pair.slice(0, at)] = pair.slice(at + 1)
-        } while (rest[0]?.includes('=') && !rest[0].startsWith('--'))
-        break
-      case '--scale': {
-        const text = value(arg)
-        a.level = scales.findIndex((s, i) => s === text || Number(text) === 2 / 2 ** i) - 1
-        if (a.level < -1) throw new UsageError(`--scale is one of ${scales.join(', ')}; “${text}” is not.`)
-        break
-      }
-      case '--long-side':
-        a.longSide = whole(arg, rest.shift(), 1, 100000)
-        break
-      case '--ppi':
-        a.ppi = whole(arg, rest.shift(), 1, 10000)
-        break
-      case '--quality':
-        a.quality = whole(arg, rest.shift(), 1, 100)
-        break
-      case '--out':
-        a.out = value(arg)
-        break
-      default:
-        if (arg.startsWith('-')) throw new UsageError(`There is no option “${arg}”.\n${usage}`)
-        if (a.photo !== null) throw new UsageError(`Only one photo is rendered at a time; “${arg}” is a second one.\n${usage}`)
-        a.photo = arg
-    }
+    photo,
+    recipe: o.recipe ?? null,
+    artwork: o.artwork ?? null,
+    steps: o.step ?? [],
+    pictures: o.picture ?? [],
+    controls: o.set ?? {},
+    level: o.scale,
+    longSide: o.longSide ?? null,
+    ppi: o.ppi ?? null,
+    quality: o.quality,
+    out: o.out ?? '',
+    list: o.list,
+    json: o.json,
   }
   if (a.list) return a
-  if (a.photo === null) throw new UsageError(`Which photo?\n${usage}`)
-  if (!/\.(png|jpe?g)$/i.test(a.out)) throw new UsageError(`--out needs a file name that ends in .png or .jpg.\n${usage}`)
+  if (a.photo === null) throw new UsageError(`Which photo?\n${usage()}`)
+  if (!/\.(png|jpe?g)$/i.test(a.out)) throw new UsageError(`--out needs a file name that ends in .png or .jpg.\n${usage()}`)
   const ways = [a.recipe !== null, a.artwork !== null, a.steps.length > 0].filter(Boolean).length
-  if (ways > 1) throw new UsageError(`--recipe, --artwork and --step are three ways of saying what to do; use one of them.\n${usage}`)
+  if (ways > 1) throw new UsageError(`--recipe, --artwork and --step are three ways of saying what to do; use one of them.\n${usage()}`)
   if (Object.keys(a.controls).length && a.recipe === null) throw new UsageError('--set sets the controls of a recipe; name it with --recipe.')
   return a
 }
@@ -234,48 +192,7 @@ export function listing(json: boolean): string {
   lines.push('Steps')
   for (const s of table.steps) {
     lines.push(`  ${s.id}: ${s.help}`)
-    for (const [name, p] of Object.entries(s.params)) lines.push(`    ${name} = ${shown(p.default, p)}   ${range(p)}   ${p.help}`)
+    for (const [name, p] of Object.entries(s.params)) lines.push(`    ${name} = ${typeOf(p).write(p, p.default)}   ${typeOf(p).range(p)}   ${p.help}`)
   }
   return lines.join('\n')
-}
-
-function shown(v: unknown, p: ParamSpec): string {
-  if (p.type === 'length') return `${p.default.value}${p.default.unit}`
-  if (p.type === 'curve' || p.type === 'gradient') return p.default.map((q) => q.join(',')).join(';')
-  if (p.type === 'place') return `${p.default.x},${p.default.y}`
-  return v === null ? 'none' : String(v)
-}
-function range(p: ParamSpec): string {
-  switch (p.type) {
-    case 'length':
-      return `${p.min}px … ${p.max}px`
-    case 'number':
-      return `${p.min} … ${p.max}`
-    case 'choice':
-      return p.options.map((o) => o.value).join(' | ')
-    case 'curve':
-      return 'points x,y;x,y …'
-    case 'seed':
-      return 'a whole number'
-    case 'flag':
-      return 'true | false'
-    case 'colour':
-      return 'a colour #rrggbb'
-    case 'gradient':
-      return 'stops place,#rrggbb;place,#rrggbb …, places rising from 0 to 1'
-    case 'palette':
-      return `up to ${p.max} colours #rrggbb,#rrggbb …`
-    case 'bounds':
-      return `up to ${p.max} tones rising from 0 to 255: 64,128 …`
-    case 'hues':
-      return `eight numbers ${p.min} … ${p.max}, ${HUES.join(', ').toLowerCase()}`
-    case 'rose':
-      return 'sixteen numbers 0 … 1, from right counter-clockwise'
-    case 'mix':
-      return `${p.rows.length * p.columns.length} numbers -4 … 4, by rows ${p.rows.join(', ')} of ${p.columns.join(', ')}`
-    case 'place':
-      return 'a place x,y in shares of width and height'
-    case 'picture':
-      return 'the file of another picture'
-  }
 }

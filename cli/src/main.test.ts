@@ -68,6 +68,11 @@ test.each([
   [['--scale', '1/3'], '1/2'],
   [['--quality', '0', '--recipe', 'graphite'], '1 to 100'],
   [['--frobnicate'], 'Usage'],
+  // did you mean
+  [['--recpie', 'graphite'], '--recipe'],
+  [['--step', 'gaussian-blur', 'sigma'], 'no step called “sigma”'],
+  [['--set', 'pencil'], 'name=value'],
+  [['--quality', 'high', '--recipe', 'graphite'], '1 to 100'],
   [['--recipe', 'graphite', '--step', 'invert'], 'three ways'],
   [['--artwork', 'nowhere.json'], 'no file'],
 ])('called wrongly: %j ends with 2 and what is valid', async (args, told) => {
@@ -92,6 +97,12 @@ test('what goes wrong in the work ends with 1 and says what is safe', async () =
   expect(await main([photo, '--step', 'invert', '--out', join(folder, 'no-such-folder/x.png')])).toBe(1)
   expect(said).toContain('choose another --out')
   expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+})
+
+test('tells how it is called', async () => {
+  expect(await main(['--help'])).toBe(0)
+  for (const option of ['--recipe', '--artwork', '--step', '--picture', '--set', '--scale', '--long-side', '--ppi', '--quality', '--out', '--list', '--json'])
+    expect(said).toContain(option)
 })
 
 test('lists recipes and steps for people and for machines', async () => {

@@ -18,7 +18,7 @@ import {
 import { loadKernels } from '@nimble-quill/core/node'
 import { cutPyramid, hashFile, PyramidFiles } from '@nimble-quill/server/decoding'
 import { newEngine, renderToFile } from '@nimble-quill/server/rendering'
-import { listing, parseArguments, PictureFile, UsageError, type Arguments } from './arguments.ts'
+import { Helped, listing, parseArguments, PictureFile, UsageError, type Arguments } from './arguments.ts'
 
 async function json(path: string): Promise<unknown> {
   let text: string
@@ -105,6 +105,10 @@ export async function main(argv: readonly string[]): Promise<number> {
     console.log(`${a.out}: ${size.width} × ${size.height} px`)
     return 0
   } catch (error) {
+    if (error instanceof Helped) {
+      console.log(error.message)
+      return 0
+    }
     if (error instanceof UsageError || (error instanceof QuillError && wrongCall.has(error.code))) {
       console.error(error.message)
       return 2

@@ -38,8 +38,8 @@ export type {
   Scale,
   SeedSpec,
   StoredParams,
-} from './steps/params.ts'
-export { convertLength, formatParam, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength } from './steps/params.ts'
+} from './steps/params/index.ts'
+export { convertLength, formatParam, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength, typeOf } from './steps/params/index.ts'
 export * from './steps/registry.ts'
 export { blurReach, blurWhole } from './steps/smooth/blurred.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'

@@ -1,5 +1,5 @@
 import { QuillError } from '../base/errors.ts'
-import type { PictureRef } from '../steps/params.ts'
+import type { PictureRef } from '../steps/params/index.ts'
 import { registry, stepById } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
 

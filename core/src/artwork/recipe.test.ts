@@ -1,5 +1,5 @@
 import { GraphCompiler, walk } from '../engine/graph.ts'
-import type { Length } from '../steps/params.ts'
+import type { Length } from '../steps/params/index.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, assetsOf, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'

@@ -1,6 +1,6 @@
 import type { Region } from '../base/region.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import type { Place } from '../steps/params.ts'
+import type { Place } from '../steps/params/index.ts'
 import { inputsOf, type Node } from './graph.ts'
 
 // What may be computed at which level. Level n is 1/2ⁿ of full size, −1 is twice it.

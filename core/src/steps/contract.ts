@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params.ts'
+import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params/index.ts'
 
 export const stepGroups = ['tone', 'colour', 'smooth', 'line', 'paint', 'print', 'tile', 'surface'] as const
 export type StepGroup = (typeof stepGroups)[number]

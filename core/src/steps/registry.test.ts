@@ -1,5 +1,5 @@
 import { blendModes } from '../blend/modes.ts'
-import { formatParam, resolveLength, type ParamSpec } from './params.ts'
+import { formatParam, resolveLength, type ParamSpec } from './params/index.ts'
 import { steps } from './registry.ts'
 import { stepGroups } from './contract.ts'
 

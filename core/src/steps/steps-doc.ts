@@ -1,5 +1,5 @@
 import { stepGroups, stepGroupTitles, type AnyStep } from './contract.ts'
-import { formatParam, type ParamSpec } from './params.ts'
+import { formatParam, type ParamSpec } from './params/index.ts'
 import { steps } from './registry.ts'
 
 function rangeOf(p: ParamSpec): string {

@@ -1,6 +1,6 @@
 import { transferTables } from '../../colour/srgb.ts'
 import { defineStep } from '../contract.ts'
-import { choice, hues, share } from '../params.ts'
+import { choice, hues, share } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 import { HUE_ENTRIES, hueOfEntry, valueAtHue } from './hue-table.ts'
 

@@ -1,6 +1,6 @@
 import { transferTables } from '../../colour/srgb.ts'
 import { defineStep } from '../contract.ts'
-import { choice, mixture } from '../params.ts'
+import { choice, mixture } from '../params/index.ts'
 
 const ALPHA = 'Alpha'
 /** Weights that leave all channels as they are, over `columns` columns. */

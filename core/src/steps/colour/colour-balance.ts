@@ -1,6 +1,6 @@
 import { oklabOfRgb, rgbOfHex, rgbOfOklab } from '../../colour/oklab.ts'
 import { defineStep } from '../contract.ts'
-import { colour, share } from '../params.ts'
+import { colour, share } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 
 const lean = (title: string, what: string, hex: string) => ({

@@ -2,7 +2,7 @@ import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colou
 import { linearToSrgb, srgbToLinear } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
-import { choice, gradient, type GradientStop } from '../params.ts'
+import { choice, gradient, type GradientStop } from '../params/index.ts'
 import { coarsestOfBend } from '../steepness.ts'
 import { tableIn } from '../table-cache.ts'
 

@@ -1,5 +1,5 @@
 import { defineStep } from '../contract.ts'
-import { angle, flag, hues, share } from '../params.ts'
+import { angle, flag, hues, share } from '../params/index.ts'
 import { valueAtHue } from './hue-table.ts'
 import { shiftHues } from './hue-shift.ts'
 

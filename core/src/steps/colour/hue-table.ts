@@ -1,4 +1,4 @@
-import { HUE_ANGLES } from '../params.ts'
+import { HUE_ANGLES } from '../params/index.ts'
 
 /** Entries of a table by hue, as the kernels index it: an angle measured on a diamond from −b over +a. */
 export const HUE_ENTRIES = 4096

@@ -1,7 +1,7 @@
 import { labOfRgb, oklabOfRgb, pixelOf, rgbOfHex } from '../../colour/oklab.ts'
 import { transferTables } from '../../colour/srgb.ts'
 import { defineStep } from '../contract.ts'
-import { choice, number, palette } from '../params.ts'
+import { choice, number, palette } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 import { paletteOf } from './photo-palette.ts'
 

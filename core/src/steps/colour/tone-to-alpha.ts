@@ -1,6 +1,6 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
 import { defineStep, tableOf } from '../contract.ts'
-import { choice, colour, flag, number, tone } from '../params.ts'
+import { choice, colour, flag, number, tone } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 
 export const toneToAlpha = defineStep({

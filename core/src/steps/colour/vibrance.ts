@@ -1,5 +1,5 @@
 import { defineStep } from '../contract.ts'
-import { share } from '../params.ts'
+import { share } from '../params/index.ts'
 import { shiftHues } from './hue-shift.ts'
 
 export const vibrance = defineStep({

@@ -2,7 +2,7 @@ import { grow, union, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { lumaBt709 } from '../colour/black-white.ts'
 import { defineStep, type Pic } from '../contract.ts'
-import { choice, length, percent, rose, share, tone } from '../params.ts'
+import { choice, length, percent, rose, share, tone } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { blurReach, blurWhole } from '../smooth/blurred.ts'
 

@@ -1,6 +1,6 @@
 import { grow, union, type Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { choice, length, percent, share } from '../params.ts'
+import { choice, length, percent, share } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { gaussianWeights } from '../smooth/gaussian-blur.ts'
 import { flowInto, flowNeeds } from './flow.ts'

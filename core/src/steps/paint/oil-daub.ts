@@ -1,6 +1,6 @@
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { length, number, percent, share } from '../params.ts'
+import { length, number, percent, share } from '../params/index.ts'
 import { addressOf, byRows, rowsOfCall } from '../picture.ts'
 
 const radiusOf = (reach: number) => Math.max(1, Math.min(60, Math.round(reach)))

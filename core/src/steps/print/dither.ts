@@ -3,7 +3,7 @@ import { transferTables } from '../../colour/srgb.ts'
 import { lumaBt709 } from '../colour/black-white.ts'
 import { paletteOf } from '../colour/photo-palette.ts'
 import { defineStep } from '../contract.ts'
-import { choice, colour, flag, number, palette, share } from '../params.ts'
+import { choice, colour, flag, number, palette, share } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 
 /**

@@ -1,7 +1,7 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
 import { grow, type Region } from '../../base/region.ts'
 import { defineStep, type Sheet } from '../contract.ts'
-import { angle, choice, colour, number, place, share } from '../params.ts'
+import { angle, choice, colour, number, place, share } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { blurReach, blurWhole } from '../smooth/blurred.ts'
 import { tableIn } from '../table-cache.ts'

@@ -1,6 +1,6 @@
 import { halvings } from '../../base/levels.ts'
 import { defineStep } from '../contract.ts'
-import { length, px, seed, share } from '../params.ts'
+import { length, px, seed, share } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 
 /** How much grain a tone 0…1 shows, 1 at most: film has most in the midtones, hardly any in its whites. */

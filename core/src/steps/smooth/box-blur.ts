@@ -1,7 +1,7 @@
 import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { length, percent, px } from '../params.ts'
+import { length, percent, px } from '../params/index.ts'
 
 /** Whole pixels of the level on each side of the middle one. */
 const radiusOf = (side: number) => Math.max(0, Math.min(500, Math.round((side - 1) / 2)))

@@ -1,7 +1,7 @@
 import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { choice, length, percent, tone } from '../params.ts'
+import { choice, length, percent, tone } from '../params/index.ts'
 import { byRows, rowsOfCall } from '../picture.ts'
 import { guidedInto, guidedNeeds } from './guided.ts'
 

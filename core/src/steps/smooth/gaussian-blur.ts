@@ -1,7 +1,7 @@
 import { alignOut, grow, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
-import { length, percent, px } from '../params.ts'
+import { length, percent, px } from '../params/index.ts'
 
 /** Deviations up to this are blurred directly; wider ones on a grid reduced 2, 4, 8 … times. */
 const DIRECT = 4.5

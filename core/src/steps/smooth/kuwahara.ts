@@ -1,7 +1,7 @@
 import { grow, type Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
 import { flowInto, flowNeeds } from '../line/flow.ts'
-import { choice, length, percent, share } from '../params.ts'
+import { choice, length, percent, share } from '../params/index.ts'
 import { addressOf, byRows, rowsOfCall } from '../picture.ts'
 import { tableIn } from '../table-cache.ts'
 

@@ -1,7 +1,7 @@
 import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { length, percent } from '../params.ts'
+import { length, percent } from '../params/index.ts'
 import { byRows, rowsOfCall } from '../picture.ts'
 
 const radiusOf = (radius: number) => Math.max(0, Math.min(90, Math.round(radius)))

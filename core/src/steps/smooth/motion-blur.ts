@@ -1,7 +1,7 @@
 import { halvings } from '../../base/levels.ts'
 import { grow } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { angle, length, percent } from '../params.ts'
+import { angle, length, percent } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 
 /** A place about a pixel and its weight. */

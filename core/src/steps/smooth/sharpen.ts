@@ -1,7 +1,7 @@
 import { halvings } from '../../base/levels.ts'
 import { union } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { length, px, share, tone } from '../params.ts'
+import { length, px, share, tone } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { blurReach, blurWhole } from './blurred.ts'
 import { guidedInto, guidedNeeds } from './guided.ts'

@@ -6,7 +6,7 @@ import { loadKernels } from '../../kernels/load-node.ts'
 import type { Rgba } from '../../testing/kernel-run.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import type { Plane } from '../contract.ts'
-import { px } from '../params.ts'
+import { px } from '../params/index.ts'
 import { heightsOf } from './heights.ts'
 
 let kernels: Kernels

@@ -1,5 +1,5 @@
 import { defineStep } from '../contract.ts'
-import { angle, length, percent, seed, share } from '../params.ts'
+import { angle, length, percent, seed, share } from '../params/index.ts'
 
 export const paperTooth = defineStep({
   id: 'paper-tooth',

@@ -1,6 +1,6 @@
 import { halvings } from '../../base/levels.ts'
 import { defineStep } from '../contract.ts'
-import { choice, length, picture, seed, share } from '../params.ts'
+import { choice, length, picture, seed, share } from '../params/index.ts'
 import { planeIn } from '../table-cache.ts'
 import { heightsOf } from './heights.ts'
 

@@ -2,7 +2,7 @@ import { halvings } from '../../base/levels.ts'
 import { rgbOfHex } from '../../colour/oklab.ts'
 import type { Region } from '../../base/region.ts'
 import { defineStep } from '../contract.ts'
-import { choice, colour, length, percent, place, px, type Place } from '../params.ts'
+import { choice, colour, length, percent, place, px, type Place } from '../params/index.ts'
 
 interface Grid {
   width: number

@@ -1,5 +1,5 @@
 import { defineStep, tableOf } from '../contract.ts'
-import { share } from '../params.ts'
+import { share } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
 export const brightnessContrast = defineStep({

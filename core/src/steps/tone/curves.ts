@@ -1,5 +1,5 @@
 import { defineStep, tableOf, type Tables } from '../contract.ts'
-import { choice, curve, type CurvePoint } from '../params.ts'
+import { choice, curve, type CurvePoint } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
 /**

@@ -1,5 +1,5 @@
 import { defineStep } from '../contract.ts'
-import { number } from '../params.ts'
+import { number } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 import { histogramOf } from './histogram.ts'
 

@@ -1,6 +1,6 @@
 import { linearToSrgb, srgbToLinear } from '../../colour/srgb.ts'
 import { defineStep, tableOf } from '../contract.ts'
-import { number, share } from '../params.ts'
+import { number, share } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
 export const exposure = defineStep({

@@ -1,6 +1,6 @@
 import { defineStep, tableOf, type Tables } from '../contract.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
-import { choice, number, tone } from '../params.ts'
+import { choice, number, tone } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
 interface Ends {

@@ -1,5 +1,5 @@
 import { defineStep, tableOf } from '../contract.ts'
-import { bounds, choice, number, tone } from '../params.ts'
+import { bounds, choice, number, tone } from '../params/index.ts'
 
 /** Where the tones part: as set, or evenly. 0…255. */
 export const boundariesOf = (tones: number, set: readonly number[]): number[] =>

@@ -1,5 +1,5 @@
 import { defineStep } from '../contract.ts'
-import { length, percent, share } from '../params.ts'
+import { length, percent, share } from '../params/index.ts'
 import { guidedInto, guidedNeeds } from '../smooth/guided.ts'
 import { tableIn } from '../table-cache.ts'
 

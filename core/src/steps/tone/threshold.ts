@@ -1,6 +1,6 @@
 import { lumaBt709 } from '../colour/black-white.ts'
 import { defineStep, tableOf } from '../contract.ts'
-import { choice, share, tone } from '../params.ts'
+import { choice, share, tone } from '../params/index.ts'
 import { applyTable } from '../table-cache.ts'
 import { histogramOf, otsu, toneOfShare } from './histogram.ts'
 

@@ -1,6 +1,6 @@
 import { rgbOfHex } from '../../colour/oklab.ts'
 import { defineStep } from '../contract.ts'
-import { colour, place, share } from '../params.ts'
+import { colour, place, share } from '../params/index.ts'
 
 export const vignette = defineStep({
   id: 'vignette',
