@@ -2,6 +2,7 @@ import { steps } from '@nimble-quill/core'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { chainBars, chainTable, measureChains, measureLarge, measureThreads, type ChainRow } from './chains.ts'
+import { measureGrowth } from './growth.ts'
 import { kernelBars, kernelTable, measureKernels, type KernelRow } from './kernels.ts'
 import type { Bar } from './measure.ts'
 import { Native } from './native.ts'
@@ -14,7 +15,7 @@ import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'steps', 'chains', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'growth', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -41,6 +42,10 @@ if (wanted('chains')) {
   const rows: ChainRow[] = []
   for (const megapixels of [2, 24, 100]) rows.push(...(await measureChains(await mosaic(photos, megapixels), megapixels, megapixels > 50 ? null : native)))
   await writeSection('chains', withBars(chainTable(rows), chainBars(rows)))
+}
+if (wanted('growth')) {
+  const { text, bars } = await measureGrowth(photos)
+  await writeSection('growth', withBars(text, bars))
 }
 if (wanted('threads')) {
   const { text, bars } = await measureThreads(await mosaic(photos, 24), 24)

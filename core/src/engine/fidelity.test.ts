@@ -35,6 +35,30 @@ const short = (of: string, half: number, eighth: number) =>
     .filter((f) => f.of === of && !(f.half >= half && f.eighth <= eighth))
     .map((f) => `${f.setting} (${f.photo}): ${f.half.toFixed(3)} at 1/2, block means off by ${f.eighth.toFixed(4)} at 1/8`)
 
+/**
+ * How far the picture under a moving hand may be off, as the mean difference of 8 × 8 blocks at 1/4: it shows where things are and about how
+ * light, and the settled one follows. Steps that are made of marks finer than its pixels are further off; what they reach is written down here,
+ * so that none gets worse unseen.
+ */
+const HASTY = 0.06
+const hasty: Record<string, number> = {
+  kuwahara: 0.12,
+  contours: 0.15,
+  'ink-lines': 0.14,
+  hatching: 0.08,
+  dither: 0.28,
+  'surface-relief': 0.11,
+  graphite: 0.08,
+  'gapped-tiles': 0.38,
+}
+test.each([...steps, ...recipes].map(({ id }) => [id]))('%s: what is shown under a moving hand is near, and no block of a view is far off', (id) => {
+  const of = found.filter((f) => f.of === id)
+  expect(of.filter((f) => f.quick > (hasty[id] ?? HASTY)).map((f) => `${f.setting}: ${f.quick.toFixed(4)}`)).toEqual([])
+  expect(of.filter((f) => f.worst > 0.09).map((f) => `${f.setting} (${f.photo}): ${f.worst.toFixed(3)}`)).toEqual([])
+  // what is computed at full size and reduced is compared with itself: its hasty picture is not
+  expect(of.some((f) => f.quick > 0 || f.setting === 'defaults')).toBe(true)
+})
+
 test.each(steps.map((s) => [s.id, s] as const))('%s: views are the render, reduced', (id, step) => {
   const half = step.fidelity?.half ?? 0.98
   expect(half).toBeGreaterThanOrEqual(0.9)

@@ -11,8 +11,8 @@ export const lumaBt709: Weights = [0.2126, 0.7152, 0.0722]
 export const lumaBt601: Weights = [0.299, 0.587, 0.114]
 
 /**
- * How much of each third of the spectrum an emulsion sees, in linear light. Common practice: panchromatic sees all
- * colours, orthochromatic no red, the early plates blue only.
+ * How much of each third of the spectrum an emulsion sees, in linear light. Values from memory, after common practice: panchromatic sees all
+ * colours, orthochromatic no red, the early plates blue only. They stand in for published spectral sensitivities, which would bring a new version.
  */
 const emulsions: Record<'panchromatic' | 'orthochromatic' | 'blue-sensitive', Weights> = {
   panchromatic: [0.3, 0.42, 0.28],
@@ -20,7 +20,7 @@ const emulsions: Record<'panchromatic' | 'orthochromatic' | 'blue-sensitive', We
   'blue-sensitive': [0, 0.08, 0.92],
 }
 
-/** What a coloured filter before the lens lets through of each third of the spectrum (common practice). */
+/** What a coloured filter before the lens lets through of each third of the spectrum. Values from memory, after common practice. */
 const filters: Record<'none' | 'yellow' | 'orange' | 'red' | 'green' | 'blue', Weights> = {
   none: [1, 1, 1],
   yellow: [1, 0.92, 0.25],
@@ -44,7 +44,8 @@ export const blackWhite = defineStep({
   group: 'colour',
   kind: 'point',
   help: 'Decides which colours turn light and which dark, as the choice of film and filter does.',
-  method: 'Weighted sum: of linear light for an emulsion and filter; of display-encoded values for luma (Rec. ITU-R BT.709, BT.601) and own weights',
+  method:
+    'Weighted sum: of linear light for an emulsion and filter, by thirds of the spectrum (values from memory); of display-encoded values for luma (Rec. ITU-R BT.709, BT.601) and own weights',
   params: {
     by: choice({
       title: 'Mixed by',

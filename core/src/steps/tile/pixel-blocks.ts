@@ -48,7 +48,8 @@ export const pixelBlocks = defineStep({
   kind: 'planned',
   onPaper: true,
   help: 'The picture in flat tiles, in straight or staggered rows, close together or with joints.',
-  method: 'Mean (premultiplied) or middle pixel of each cell of a grid fixed to the sheet; tiles and joints of whole pixels',
+  method:
+    'Mean (premultiplied) of each cell of a grid fixed to the sheet, or of its middle (a twelfth to a twenty-fourth of it across); tiles and joints of whole pixels',
   params: {
     width: length({ title: 'Tile width', default: percent(1.6), min: 2, max: 2000, feel: 'log', help: 'How wide a tile is, its joint included.' }),
     height: length({ title: 'Tile height', default: percent(1.6), min: 2, max: 2000, feel: 'log', help: 'How high a tile is, its joint included.' }),
@@ -69,9 +70,9 @@ export const pixelBlocks = defineStep({
       default: 'mean',
       options: [
         { value: 'mean', title: 'Mean of the tile' },
-        { value: 'middle', title: 'Its middle pixel' },
+        { value: 'middle', title: 'Its middle' },
       ],
-      help: 'The mean is calm, the middle pixel keeps sparkle.',
+      help: 'The mean is calm; its middle alone, a sixteenth of it across, keeps sparkle.',
     }),
     place: place({ title: 'Grid at', default: { x: 0, y: 0 }, help: 'A corner of a tile lies here: drag it until the tiles fall well on the subject.' }),
   },
