@@ -213,7 +213,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
   private async broken(render: Render, error: Error): Promise<void> {
     this.running.delete(render.id)
     this.log.error(`render ${render.id} could not be begun: ${error.message}`)
-    await this.settle(render, { state: 'failed', message: 'The render could not be begun by a fault of the program. The artwork is safe; try again.' })
+    const told = error instanceof QuillError ? error.message : 'The render could not be begun by a fault of the program. The artwork is safe; try again.'
+    await this.settle(render, { state: 'failed', message: told })
   }
 
   /** Writes the end of a render; while the database is away it is tried again. */
