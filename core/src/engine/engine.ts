@@ -28,6 +28,8 @@ export interface Asked {
    */
   keep?: 'view' | 'small' | 'render'
   first?: (key: string) => boolean
+  /** Of those that are kept, only what this allows, by node key: what an edit has just made is made anew by the next. */
+  may?: (key: string) => boolean
   /** Pixels worked on at once; for tests. */
   piece?: number
 }
@@ -36,6 +38,8 @@ export interface Asked {
 const KEPT_SHARE = 0.6
 /** Pictures to keep of one request, of what may be kept. */
 const REQUEST_SHARE = 0.6
+/** And one picture at most: what is larger costs more room than it saves time. */
+const ONE_SHARE = 0.15
 /** What unpacked tiles of photos may take besides: at least, and of the engine's memory. */
 const PHOTO_BYTES = 64 * 2 ** 20
 const PHOTO_SHARE = 0.25
@@ -189,7 +193,13 @@ export class Engine {
         store: this.store,
         budget: share ? budget : budget / (1 - KEPT_SHARE),
         keep: share
-          ? { bytes: this.bytes * share, first: (s) => asked.first?.(s.name.slice(0, s.name.indexOf('/'))) ?? false, grown: asked.keep === 'view' }
+          ? {
+              bytes: this.bytes * share,
+              most: this.bytes * ONE_SHARE,
+              first: (s) => asked.first?.(keyOf(s)) ?? false,
+              may: (s) => asked.may?.(keyOf(s)) ?? true,
+              grown: asked.keep === 'view',
+            }
           : null,
         ...(piece ? { piece } : {}),
         onRun: (s, r) => {
@@ -255,6 +265,9 @@ export class Engine {
     }
   }
 }
+
+/** The key of the node that a stage computes. */
+const keyOf = (stage: Stage): string => stage.name.slice(0, stage.name.indexOf('/'))
 
 const tileName = (stage: Stage, { x, y }: Region) => `${stage.name}/tile ${x},${y}`
 

@@ -163,11 +163,18 @@ export class EngineHost {
     return (key) => cut.has(key)
   }
 
+  /** Pictures of an artwork just opened, and of nodes that the last edit left as they were: worth keeping. */
+  private lasting(): (key: string) => boolean {
+    const { before } = this
+    return (key) => before.size === 0 || before.has(key)
+  }
+
   private async view(m: ToEngine & { type: 'view' }, signal: Signal): Promise<void> {
     const { version } = this
     const node = this.compile(m.target)
     const sheet = this.artwork!.sheet
     const first = this.cut(node)
+    const may = this.lasting()
     for (const level of m.levels) {
       const started = performance.now()
       const visible = intersect(atLevel(m.region, level), atLevel(sheet, level))
@@ -175,7 +182,14 @@ export class EngineHost {
       // all but the last are for the moving hand, and that one too where it would be the full-size picture and take its time
       const rough = last && level > 0 && this.engine.onlyAtFullSize(node) && this.pace * visible.w * visible.h * 4 ** level > PATIENCE
       const quick = rough || !last
-      await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, pic), { signal, quick, alone: true, keep: 'view', first })
+      await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, pic), {
+        signal,
+        quick,
+        alone: true,
+        keep: 'view',
+        first,
+        may,
+      })
       const ms = performance.now() - started
       if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms, rough }, [])
@@ -203,7 +217,12 @@ export class EngineHost {
       const next = this.pictures.shift()
       if (next) await this.serve(next)
     }
-    await this.engine.view({ node, level: m.level, region: visible, settled: { sheet } }, onPart, { signal, keep: 'view', first: this.cut(node) })
+    await this.engine.view({ node, level: m.level, region: visible, settled: { sheet } }, onPart, {
+      signal,
+      keep: 'view',
+      first: this.cut(node),
+      may: this.lasting(),
+    })
     this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: 1 }, [])
   }
 

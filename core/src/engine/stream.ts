@@ -29,8 +29,11 @@ export interface StreamOptions {
   store: Store
   /** Bytes that may be held at once. */
   budget: number
-  /** What of the stages to keep for other requests: the ones that are named first, then the dear and the shared ones nearest to the result. */
-  keep: { bytes: number; first: (stage: Stage) => boolean; grown: boolean } | null
+  /**
+   * What of the stages to keep for other requests: those that are named first, then the dear and the shared ones nearest to the result that may be kept;
+   * none that takes more than `most`, and not more than `bytes` together.
+   */
+  keep: { bytes: number; most: number; first: (stage: Stage) => boolean; may: (stage: Stage) => boolean; grown: boolean } | null
   /** Pixels of a piece, instead of what fits. */
   piece?: number
   onRun?: (stage: Stage, region: Region) => void
@@ -151,7 +154,7 @@ export class Stream {
     let left = keep.bytes
     const take = (s: Stage) => {
       const bytes = s.region.w * s.region.h * s.pixelBytes
-      if (chosen.has(s) || s.window || isEmpty(s.region) || bytes > left) return
+      if (chosen.has(s) || s.window || isEmpty(s.region) || bytes > left || bytes > keep.most || !keep.may(s)) return
       left -= bytes
       chosen.add(s)
     }

@@ -39,6 +39,40 @@ test('begins from a photo, is listed, read, saved, duplicated, deleted and broug
   expect((await me.get(`/api/artworks/${a.id}`).expect(200)).body.document.title).toBe('Quay at night')
 })
 
+test('documents beyond the bounds are refused in a sentence, ones of version 1 are taken', async () => {
+  const a = await begin()
+  const layer = a.document.layers[0]
+  const nested = (depth: number) => {
+    let layers = [layer]
+    for (let i = 0; i < depth; i++) layers = [{ ...layer, id: `g${i}`, source: { type: 'group', isolated: true, layers } }]
+    return layers
+  }
+  const live = { ...layer, id: 'round', source: { type: 'live', layer: 'round' } }
+  for (const [more, says] of [
+    [{ sheet: { ...a.document.sheet, w: 1, h: 1e9 } }, 'A side has at most'],
+    [{ sheet: { ...a.document.sheet, w: 32_000, h: 32_000 } }, 'megapixels'],
+    [{ sheet: { ...a.document.sheet, w: 2 ** 31 } }, 'A side has at most'],
+    [{ layers: nested(500) }, 'deep'],
+    [{ layers: Array.from({ length: 501 }, (_, i) => ({ ...layer, id: `l${i}` })) }, '500 layers'],
+    [{ layers: [live] }, 'circle'],
+  ] as const) {
+    const document = { ...a.document, ...more }
+    expect((await me.put(`/api/artworks/${a.id}`).send({ revision: 1, document }).expect(422)).body.detail).toContain(says)
+    expect((await me.post('/api/artworks').send({ document }).expect(422)).body.detail).toContain(says)
+  }
+  const without = (o: object, ...keys: string[]) => Object.fromEntries(Object.entries(o).filter(([k]) => !keys.includes(k)))
+  const plain = without(layer, 'locked', 'mark', 'folded', 'lightMap', 'study', 'inset', 'spanBelow')
+  const rest = without(a.document, 'field', 'stock', 'guides', 'areas', 'pins', 'colourways')
+  const old = {
+    ...rest,
+    version: 1,
+    sheet: without(a.document.sheet, 'sized'),
+    layers: [{ ...plain, placement: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 } }],
+  }
+  const made = await me.post('/api/artworks').send({ document: old }).expect(201)
+  expect(made.body.document).toEqual(a.document)
+})
+
 test('a save based on an old revision is refused and says which is newer', async () => {
   const a = await begin()
   const save = (revision: number, title: string) => me.put(`/api/artworks/${a.id}`).send({ revision, document: { ...a.document, title } })
@@ -135,38 +169,4 @@ test('while the database is away every request says so, and all goes on when it 
     server.close()
     for (const s of open) s.destroy()
   }
-})
-
-test('documents beyond the bounds are refused in a sentence, ones of version 1 are taken', async () => {
-  const a = await begin()
-  const layer = a.document.layers[0]
-  const nested = (depth: number) => {
-    let layers = [layer]
-    for (let i = 0; i < depth; i++) layers = [{ ...layer, id: `g${i}`, source: { type: 'group', isolated: true, layers } }]
-    return layers
-  }
-  const live = { ...layer, id: 'round', source: { type: 'live', layer: 'round' } }
-  for (const [more, says] of [
-    [{ sheet: { ...a.document.sheet, w: 1, h: 1e9 } }, 'A side has at most'],
-    [{ sheet: { ...a.document.sheet, w: 32_000, h: 32_000 } }, 'megapixels'],
-    [{ sheet: { ...a.document.sheet, w: 2 ** 31 } }, 'A side has at most'],
-    [{ layers: nested(500) }, 'deep'],
-    [{ layers: Array.from({ length: 501 }, (_, i) => ({ ...layer, id: `l${i}` })) }, '500 layers'],
-    [{ layers: [live] }, 'circle'],
-  ] as const) {
-    const document = { ...a.document, ...more }
-    expect((await me.put(`/api/artworks/${a.id}`).send({ revision: 1, document }).expect(422)).body.detail).toContain(says)
-    expect((await me.post('/api/artworks').send({ document }).expect(422)).body.detail).toContain(says)
-  }
-  const without = (o: object, ...keys: string[]) => Object.fromEntries(Object.entries(o).filter(([k]) => !keys.includes(k)))
-  const plain = without(layer, 'locked', 'mark', 'folded', 'lightMap', 'study', 'inset', 'spanBelow')
-  const rest = without(a.document, 'field', 'stock', 'guides', 'areas', 'pins', 'colourways')
-  const old = {
-    ...rest,
-    version: 1,
-    sheet: without(a.document.sheet, 'sized'),
-    layers: [{ ...plain, placement: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 } }],
-  }
-  const made = await me.post('/api/artworks').send({ document: old }).expect(201)
-  expect(made.body.document).toEqual(a.document)
 })
