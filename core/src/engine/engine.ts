@@ -40,9 +40,6 @@ const KEPT_SHARE = 0.6
 const REQUEST_SHARE = 0.6
 /** And one picture at most: what is larger costs more room than it saves time. */
 const ONE_SHARE = 0.15
-/** What unpacked tiles of photos may take besides: at least, and of the engine's memory. */
-const PHOTO_BYTES = 64 * 2 ** 20
-const PHOTO_SHARE = 0.25
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512
 
@@ -70,11 +67,11 @@ export class Engine {
     this.bytes = bytes
     this.turns = { last: 0, breathe }
     this.store = new Store(kernels, bytes)
-    const photos = new Photos(kernels, sources, Math.max(PHOTO_BYTES, bytes * PHOTO_SHARE))
+    const photos = new Photos(kernels, sources, this.store)
     const facts = new Facts(kernels, (node, level, request, use) => this.whole(node, level, request, use))
     // tables are made by the kernels' instance alone
     this.shop = { kernels, photos, facts, tables: new Tables(kernels) }
-    kernels.allocator.onPressure = () => this.store.evictOne() || photos.store.evictOne()
+    kernels.allocator.onPressure = () => this.store.evictOne()
   }
 
   /**
@@ -152,7 +149,6 @@ export class Engine {
   /** Gives back all that is kept and not in use. */
   clear(): void {
     this.store.clear()
-    this.shop.photos.store.clear()
   }
 
   /** The whole of a node at a level, kept: for facts and plans. */
