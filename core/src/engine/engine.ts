@@ -38,7 +38,7 @@ export interface Asked {
 const KEPT_SHARE = 0.6
 /** Pictures to keep of one request, of what may be kept. */
 const REQUEST_SHARE = 0.6
-/** And one picture at most: what is larger costs more room than it saves time. */
+/** And one picture at most, unless it is what is read by what was edited: else it costs more room than it saves time. */
 const ONE_SHARE = 0.15
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512

@@ -31,7 +31,7 @@ export interface StreamOptions {
   budget: number
   /**
    * What of the stages to keep for other requests: those that are named first, then the dear and the shared ones nearest to the result that may be kept;
-   * none that takes more than `most`, and not more than `bytes` together.
+   * none of the others that takes more than `most`, and not more than `bytes` together.
    */
   keep: { bytes: number; most: number; first: (stage: Stage) => boolean; may: (stage: Stage) => boolean; grown: boolean } | null
   /** Pixels of a piece, instead of what fits. */
@@ -152,14 +152,14 @@ export class Stream {
     const chosen = new Set<Stage>()
     if (!keep) return chosen
     let left = keep.bytes
-    const take = (s: Stage) => {
+    const take = (s: Stage, most: number) => {
       const bytes = s.region.w * s.region.h * s.pixelBytes
-      if (chosen.has(s) || s.window || isEmpty(s.region) || bytes > left || bytes > keep.most || !keep.may(s)) return
+      if (chosen.has(s) || s.window || isEmpty(s.region) || bytes > left || bytes > most || !keep.may(s)) return
       left -= bytes
       chosen.add(s)
     }
-    for (const s of this.order) if (keep.first(s)) take(s)
-    for (const s of this.order) if (s === this.root || s.dear || s.asked.length > 1 || s.asked.some((e) => e.to.dear)) take(s)
+    for (const s of this.order) if (keep.first(s)) take(s, keep.bytes)
+    for (const s of this.order) if (s === this.root || s.dear || s.asked.length > 1 || s.asked.some((e) => e.to.dear)) take(s, keep.most)
     return chosen
   }
 
