@@ -182,7 +182,7 @@ export class EngineHost {
       // all but the last are for the moving hand, and that one too where it would be the full-size picture and take its time
       const rough = last && level > 0 && this.engine.onlyAtFullSize(node) && this.pace * visible.w * visible.h * 4 ** level > PATIENCE
       const quick = rough || !last
-      await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, pic), {
+      await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, shown(this.engine.kernels, pic)), {
         signal,
         quick,
         alone: true,
@@ -197,9 +197,8 @@ export class EngineHost {
   }
 
   /** Tells the page of pixels of a view. */
-  private part(m: { id: number; slot: string }, version: number, level: number, pic: Pic): void {
-    const pixels = to8(this.engine.kernels, pic)
-    this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region: pic.region, pixels }, [pixels])
+  private part(m: { id: number; slot: string }, version: number, level: number, { region, pixels }: Shown): void {
+    this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
   }
 
   private async settle(m: ToEngine & { type: 'settle' }, signal: Signal): Promise<void> {
@@ -209,10 +208,23 @@ export class EngineHost {
     const visible = intersect(atLevel(m.region, m.level), atLevel(sheet, m.level))
     const all = visible.w * visible.h
     let done = 0
-    const onPart = async (pic: Pic) => {
-      this.part(m, version, m.level, pic)
-      done += pic.region.w * pic.region.h
+    let told = performance.now()
+    let waiting: Shown | null = null
+    const tell = () => {
+      if (!waiting) return
+      this.part(m, version, m.level, waiting)
+      done += waiting.region.w * waiting.region.h
+      waiting = null
+      told = performance.now()
       if (done < all) this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: done / all }, [])
+    }
+    const onPart = async (pic: Pic) => {
+      const part = shown(this.engine.kernels, pic)
+      // the page draws what it is told at once, and needs a core for that
+      const joined: Shown | null = waiting && under(waiting, part)
+      if (!joined) tell()
+      waiting = joined ?? part
+      if (performance.now() - told > TELL_EVERY) tell()
       // small pictures asked for meanwhile come between
       const next = this.pictures.shift()
       if (next) await this.serve(next)
@@ -223,6 +235,7 @@ export class EngineHost {
       first: this.cut(node),
       may: this.lasting(),
     })
+    tell()
     this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: 1 }, [])
   }
 
@@ -279,10 +292,29 @@ export class EngineHost {
 
 /** What a view may take, milliseconds, where the settled picture would only show the same. */
 const PATIENCE = 400
+/** Milliseconds between two parts of a settling picture. */
+const TELL_EVERY = 250
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
 /** Long side of the picture that tones are counted on, at most. */
 const MEASURED_SIDE = 512
+
+/** Pixels as the page is told of them. */
+interface Shown {
+  region: Region
+  pixels: ArrayBuffer
+}
+
+const shown = (kernels: Kernels, pic: Pic): Shown => ({ region: pic.region, pixels: to8(kernels, pic) })
+
+/** Two parts of which the second lies right under the first, as one; null where it does not. */
+function under(a: Shown, b: Shown): Shown | null {
+  if (a.region.x !== b.region.x || a.region.w !== b.region.w || a.region.y + a.region.h !== b.region.y) return null
+  const pixels = new Uint8Array(a.pixels.byteLength + b.pixels.byteLength)
+  pixels.set(new Uint8Array(a.pixels))
+  pixels.set(new Uint8Array(b.pixels), a.pixels.byteLength)
+  return { region: { ...a.region, h: a.region.h + b.region.h }, pixels: pixels.buffer }
+}
 
 /** RGBA with 8 bits of a picture. */
 function to8(kernels: Kernels, { ptr, stride, region: { w, h } }: Pic): ArrayBuffer {
