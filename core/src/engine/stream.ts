@@ -20,6 +20,8 @@ const STATE_ROWS = 512
 const FEW = 4
 /** Rows of cells at once, at least: the two beside them are looked at too. */
 const FEW_CELLS = 16
+/** Room in a window for what it holds: with more to spare its rows are moved up less often. */
+const SPARE = 1.2
 /** What a picture that is kept is grown to, so that a longer reach finds it large enough. */
 const KEPT_GRID = 128
 
@@ -235,7 +237,7 @@ export class Stream {
         his.set(s, goal)
         if (s.window!.whole) continue
         const low = this.lowest(s, (r) => his.get(r)!)
-        const rows = goal - Math.min(low, hi)
+        const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
         now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
         spans.set(s, rows)
         // what its work holds besides
@@ -415,10 +417,14 @@ export class Stream {
     if (w.ptr && goal - w.top <= w.rows) return
     const need = goal - low
     if (w.ptr && need <= w.rows) {
-      // both overlap: no copy that threads share
-      kernels.bytes(w.ptr, w.rows * w.stride).copyWithin(0, (low - w.top) * w.stride, (w.hi - w.top) * w.stride)
+      // what is copied onto itself in one call, threads would garble: so much at once as lies apart
+      const apart = low - w.top
+      for (let row = low; row < w.hi; row += apart) {
+        const rows = Math.min(apart, w.hi - row)
+        kernels.raw.copyRect(w.ptr + (row - w.top) * w.stride, w.stride, w.ptr + (row - low) * w.stride, w.stride, w.stride, rows)
+      }
     } else {
-      const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.ceil(need * 1.2))
+      const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.ceil(need * SPARE))
       const ptr = kernels.allocator.alloc(rows * w.stride)
       if (w.ptr) {
         if (w.hi > low) kernels.raw.copyRect(w.ptr + (low - w.top) * w.stride, w.stride, ptr, w.stride, w.stride, w.hi - low)
