@@ -36,6 +36,9 @@ export interface Asked {
 
 /** What of the engine's memory kept pictures may take, and what is held while one is computed. */
 const KEPT_SHARE = 0.6
+/** What unpacked tiles of photos may take besides: at least, and of the engine's memory. */
+const PHOTO_BYTES = 64 * 2 ** 20
+const PHOTO_SHARE = 0.2
 /** Pictures to keep of one request, of what may be kept. */
 const REQUEST_SHARE = 0.6
 /** And one picture at most, unless it is what is read by what was edited: else it costs more room than it saves time. */
@@ -50,6 +53,8 @@ export const VIEW_TILE = 512
 export class Engine {
   readonly kernels: Kernels
   readonly store: Store
+  /** Unpacked tiles of photos: by themselves, or each row of them would drive out what took long to make. */
+  private readonly photoTiles: Store
   private readonly shop: Workshop
   private readonly turns: Turns
   private readonly bytes: number
@@ -67,11 +72,12 @@ export class Engine {
     this.bytes = bytes
     this.turns = { last: 0, breathe }
     this.store = new Store(kernels, bytes)
-    const photos = new Photos(kernels, sources, this.store)
+    this.photoTiles = new Store(kernels, Math.max(PHOTO_BYTES, bytes * PHOTO_SHARE))
+    const photos = new Photos(kernels, sources, this.photoTiles)
     const facts = new Facts(kernels, (node, level, request, use) => this.whole(node, level, request, use))
     // tables are made by the kernels' instance alone
     this.shop = { kernels, photos, facts, tables: new Tables(kernels) }
-    kernels.allocator.onPressure = () => this.store.evictOne()
+    kernels.allocator.onPressure = () => this.photoTiles.evictOne() || this.store.evictOne()
   }
 
   /**
@@ -149,6 +155,7 @@ export class Engine {
   /** Gives back all that is kept and not in use. */
   clear(): void {
     this.store.clear()
+    this.photoTiles.clear()
   }
 
   /** The whole of a node at a level, kept: for facts and plans. */

@@ -161,6 +161,8 @@ export class Stream {
       chosen.add(s)
     }
     for (const s of this.order) if (keep.first(s)) take(s, keep.bytes)
+    // what several read stands at a fork: whatever is edited above it, it is asked for again
+    for (const s of this.order) if (s.asked.length > 1 && s.inputs.length > 0) take(s, keep.bytes)
     for (const s of this.order) if (s === this.root || s.dear || s.asked.length > 1 || s.asked.some((e) => e.to.dear)) take(s, keep.most)
     return chosen
   }
