@@ -59,6 +59,8 @@ export class Stream {
   private readonly pinned: Kept[] = []
   private readonly states = new Map<Stage, number>()
   private piece = PIECES[0]!
+  /** Rows that each window will have to hold at most. */
+  private readonly most = new Map<Stage, number>()
 
   /** @param root what is computed; its own extent does not count: beyond it, it is clear */
   constructor(root: Stage, options: StreamOptions) {
@@ -112,7 +114,8 @@ export class Stream {
     const { store, keep: keeping } = this.options
     for (const s of this.order) {
       if (isEmpty(s.region)) continue
-      if (keep(s) && keeping?.grown) s.region = intersect(grownTo(s.region, KEPT_GRID), s.extent)
+      // cells are large enough by themselves
+      if (keep(s) && keeping?.grown && s.pixelBytes === 8) s.region = intersect(grownTo(s.region, KEPT_GRID), s.extent)
       if (s.sequence) s.region = this.wholeRows(s)
       let rest = s.region
       // rows of a sequence go on only from where its state is known: all or nothing
@@ -231,6 +234,7 @@ export class Stream {
     let now = 0
     let peak = 0
     const spans = new Map<Stage, number>()
+    this.most.clear()
     for (const goals of this.rounds(piece)) {
       for (const [i, s] of this.held.entries()) {
         const goal = goals[i]!
@@ -240,6 +244,7 @@ export class Stream {
         if (s.window!.whole) continue
         const low = this.lowest(s, (r) => his.get(r)!)
         const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
+        this.most.set(s, Math.max(rows, this.most.get(s) ?? 0))
         now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
         spans.set(s, rows)
         // what its work holds besides
@@ -426,7 +431,8 @@ export class Stream {
         kernels.raw.copyRect(w.ptr + (row - w.top) * w.stride, w.stride, w.ptr + (row - low) * w.stride, w.stride, w.stride, rows)
       }
     } else {
-      const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.ceil(need * SPARE))
+      // as large as it will ever have to be, so that memory is not left in holes
+      const rows = Math.min(Math.max(need, s.region.y + s.region.h - low), Math.max(Math.ceil(need * SPARE), this.most.get(s) ?? 0))
       const ptr = kernels.allocator.alloc(rows * w.stride)
       if (w.ptr) {
         if (w.hi > low) kernels.raw.copyRect(w.ptr + (low - w.top) * w.stride, w.stride, ptr, w.stride, w.stride, w.hi - low)
