@@ -1,5 +1,5 @@
 import { QuillError } from '../base/errors.ts'
-import { atLevel, intersect, isEmpty, union, type Region } from '../base/region.ts'
+import { atLevel, contains, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import { StageBuilder, type Workshop } from './build.ts'
@@ -121,7 +121,8 @@ export class Engine {
       if (request.quick) return this.flow(stage, region, request, asked, onPart)
       const missing: Region[] = []
       for (const tile of tilesOf(region, VIEW_TILE)) {
-        const kept = this.store.take(tileName(stage, tile), () => true)
+        // what of the view lies beyond the picture is not in a tile
+        const kept = this.store.take(tileName(stage, tile), (k) => contains(k.region, intersect(tile, region)))
         if (!kept) {
           missing.push(tile)
           continue
