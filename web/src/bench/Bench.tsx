@@ -101,7 +101,13 @@ function BenchOf({ id }: { id: string }) {
       let unsaved = false
       for (const { key, unsent } of await leftBehind(id).catch(() => [])) {
         if (unsent.base === data.revision) {
-          document = loadArtwork(unsent.document)
+          // what a tab of another version left stays where it is, if it cannot be read
+          try {
+            document = loadArtwork(unsent.document)
+          } catch (e) {
+            setUnreadable((e as QuillError).message)
+            return
+          }
           unsaved = true
           await forget(key)
           tell('Changes that were not sent when the page was closed are back.')
