@@ -78,7 +78,7 @@ const ours: Record<string, (g: Ground) => void> = {
   'box, radius 8': (g) => g.k.raw.boxMean(from(g, 8), g.stride, g.dst, g.w * 8, g.w, g.h, 8),
   'median, radius 1': (g) => g.k.raw.medianSmall(from(g, 1), g.stride, g.dst, g.w * 8, g.w, g.h, 1),
   'median, radius 2': (g) => g.k.raw.medianSmall(from(g, 2), g.stride, g.dst, g.w * 8, g.w, g.h, 2),
-  'median, radius 8': (g) => g.k.raw.medianWide(from(g, 8), g.stride, g.dst, g.w * 8, g.w, g.h, 8),
+  'median, radius 8': (g) => g.k.raw.medianExact(from(g, 8), g.stride, g.dst, g.w * 8, g.w, g.h, 8),
   'guided, radius 8': (g) => guidedInto(g.k, pic(g, guidedNeeds(whole(g), 8)), out(g), 8, 0.01),
   'bilateral, radius 8': (g) =>
     g.k.raw.bilateral(

@@ -1,6 +1,7 @@
 // Mean of a square window, at a cost that does not grow with it. Running sums are whole numbers, so it does not matter where
 // a row began.
-import { storePixel, unpremultiply } from './simd'
+import { allOpaque } from './opaque'
+import { coded, storePixel, unpremultiply } from './simd'
 
 /** A premultiplied pixel as four codes 0…65535. */
 // @ts-ignore: decorator
@@ -25,6 +26,7 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
   const n = 2 * r + 1
   const columns = w + 2 * r
   const end = <usize>columns << 4
+  const opaque = allOpaque(src, srcStride, columns, h + 2 * r)
   memory.fill(scratch, 0, end)
   for (let y = 0; y < 2 * r; y++) {
     const p = src + <usize>y * <usize>srcStride
@@ -39,23 +41,33 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
   for (let y = 0; y < h; y++) {
     const fresh = src + <usize>(y + 2 * r) * <usize>srcStride
     const old = src + <usize>(y - 1) * <usize>srcStride
-    if (y == 0) for (let x: usize = 0; x < end; x += 16) v128.store(scratch + x, i32x4.add(v128.load(scratch + x), premultipliedCodes(fresh + (x >> 1))))
-    else {
-      for (let x: usize = 0; x < end; x += 16) {
-        const change = i32x4.sub(premultipliedCodes(fresh + (x >> 1)), premultipliedCodes(old + (x >> 1)))
-        v128.store(scratch + x, i32x4.add(v128.load(scratch + x), change))
-      }
+    if (y == 0) for (let x: usize = 0; x < end; x += 16) replaced(scratch + x, premultipliedCodes(fresh + (x >> 1)), means + x, toMean)
+    else if (opaque) {
+      for (let x: usize = 0; x < end; x += 16) replaced(scratch + x, i32x4.sub(codes(fresh + (x >> 1)), codes(old + (x >> 1))), means + x, toMean)
+    } else {
+      for (let x: usize = 0; x < end; x += 16)
+        replaced(scratch + x, i32x4.sub(premultipliedCodes(fresh + (x >> 1)), premultipliedCodes(old + (x >> 1))), means + x, toMean)
     }
-    for (let x: usize = 0; x < end; x += 16) v128.store(means + x, mean(scratch + x, toMean))
     let sum = i32x4.splat(0)
     for (let x: usize = 0; x < <usize>(2 * r) << 4; x += 16) sum = i32x4.add(sum, v128.load(means + x))
     let leaves = means
     let enters = means + (<usize>(2 * r) << 4)
-    for (let x: usize = 0; x < <usize>w << 3; x += 8) {
+    const wide = <usize>w << 3
+    let x: usize = 0
+    if (opaque) {
+      for (; x + 8 < wide; x += 16) {
+        const first = i32x4.add(sum, v128.load(enters))
+        const second = i32x4.add(i32x4.sub(first, v128.load(leaves)), v128.load(enters, 16))
+        v128.store(dst + x, i16x8.narrow_i32x4_u(coded(meanOf(first, toValue)), coded(meanOf(second, toValue))))
+        sum = i32x4.sub(second, v128.load(leaves, 16))
+        enters += 32
+        leaves += 32
+      }
+    }
+    for (; x < wide; x += 8) {
       sum = i32x4.add(sum, v128.load(enters))
-      // halved, so that it is read as a positive number
-      const value = f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(sum, 1)), toValue)
-      storePixel(dst + x, i32x4.extract_lane(sum, 3) == full ? value : unpremultiply(value))
+      const value = meanOf(sum, toValue)
+      storePixel(dst + x, opaque || i32x4.extract_lane(sum, 3) == full ? value : unpremultiply(value))
       sum = i32x4.sub(sum, v128.load(leaves))
       enters += 16
       leaves += 16
@@ -66,6 +78,22 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
 
 // @ts-ignore: decorator
 @inline
-function mean(column: usize, k: v128): v128 {
-  return i32x4.sub(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(v128.load(column)), k), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+function codes(p: usize): v128 {
+  return i32x4.extend_low_i16x8_u(v128.load64_zero(p))
+}
+
+/** The sum of a row of columns' means as a mean 0…1: halved first, so that it is read as a positive number. */
+// @ts-ignore: decorator
+@inline
+function meanOf(sum: v128, toValue: v128): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(sum, 1)), toValue)
+}
+
+/** Adds a change to a column's sum, and stores its mean. */
+// @ts-ignore: decorator
+@inline
+function replaced(column: usize, change: v128, to: usize, k: v128): void {
+  const sum = i32x4.add(v128.load(column), change)
+  v128.store(column, sum)
+  v128.store(to, i32x4.sub(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(sum), k), f32x4.splat(8388608)), i32x4.splat(0x4b000000)))
 }

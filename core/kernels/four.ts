@@ -1,5 +1,6 @@
 // Four RGBA16 pixels with their channels apart, as floats 0…1, and back. Loads may read up to three pixels past the end of
 // a row: the allocator leaves room behind every block. Stores never write past it.
+import { coded } from './simd'
 
 // Interleaving the halves of two vectors is one instruction where other shuffles are four and a constant: so channels are
 // taken apart, and put together, by two rounds of it.
@@ -43,16 +44,6 @@ export function bluesOf(ba: v128): v128 {
 @inline
 export function alphasOf(ba: v128): v128 {
   return greensOf(ba)
-}
-
-/**
- * 0…1 to whole numbers 0…65535, rounded (halves to even). Adding 2²³ leaves the number in the low bits; what lies outside
- * comes out negative or above 65535, and the narrowing that follows holds it.
- */
-// @ts-ignore: decorator
-@inline
-function coded(c: v128): v128 {
-  return i32x4.sub(f32x4.add(f32x4.mul(c, f32x4.splat(65535)), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
 }
 
 /** Stores the first n of four pixels. */

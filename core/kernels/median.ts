@@ -1,7 +1,6 @@
-// Median of a square window, each channel by itself, premultiplied. Windows of 3 and 5 pixels by sorting networks on all 16
-// bits; wider ones by column histograms of 256 bins (Perreault & Hébert, "Median filtering in constant time", IEEE Trans. Image
-// Processing 16, 2007), exact to a half of 1/255.
+// Median of a small square window, each channel by itself, premultiplied: 3 and 5 pixels by sorting networks.
 import { premultipliedCodes } from './box'
+import { allOpaque } from './opaque'
 import { loadPixel, storePixel, unpremultiply } from './simd'
 
 /**
@@ -229,6 +228,47 @@ function middle5(s: usize, line: usize): v128 {
   return r30
 }
 
+/** Median of 3 × 3 opaque pixels: columns are sorted as they are read, two at a time, and serve three windows. */
+function opaque3(src: usize, srcStride: usize, dst: usize, w: i32): void {
+  const second = src + srcStride
+  const third = second + srcStride
+  let low = i32x4.splat(0)
+  let middle = low
+  let high = low
+  for (let x = -2; x < w; x += 2) {
+    const p = <usize>(x + 2) << 3
+    const a = v128.load(src + p)
+    const b = v128.load(second + p)
+    const c = v128.load(third + p)
+    const less = i16x8.min_u(a, b)
+    const more = i16x8.max_u(a, b)
+    const rest = i16x8.min_u(more, c)
+    const low2 = i16x8.min_u(less, rest)
+    const middle2 = i16x8.max_u(less, rest)
+    const high2 = i16x8.max_u(more, c)
+    if (x >= 0) {
+      const lows = i16x8.max_u(i16x8.max_u(low, between(low, low2)), low2)
+      const highs = i16x8.min_u(i16x8.min_u(high, between(high, high2)), high2)
+      const m = between(middle, middle2)
+      const middles = i16x8.max_u(i16x8.min_u(middle, m), i16x8.min_u(i16x8.max_u(middle, m), middle2))
+      const found = i16x8.max_u(i16x8.min_u(lows, middles), i16x8.min_u(i16x8.max_u(lows, middles), highs))
+      const q = dst + (<usize>x << 3)
+      if (x + 1 < w) v128.store(q, found)
+      else v128.store64_lane(q, found, 0)
+    }
+    low = low2
+    middle = middle2
+    high = high2
+  }
+}
+
+/** The second pixel of one pair and the first of the next. */
+// @ts-ignore: decorator
+@inline
+function between(a: v128, b: v128): v128 {
+  return i8x16.shuffle(a, b, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23)
+}
+
 /**
  * Median of (2r + 1)² pixels, r 1 or 2. src is the w × h output region grown by r on all sides.
  * @rows src dst
@@ -236,6 +276,10 @@ function middle5(s: usize, line: usize): v128 {
  * @scratch (4 * r + 2) * ((w + 2 * r) * 8 + 48)
  */
 export function medianSmall(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
+  if (r == 1 && allOpaque(src, srcStride, w + 2, h + 2)) {
+    for (let y = 0; y < h; y++) opaque3(src + <usize>y * <usize>srcStride, <usize>srcStride, dst + <usize>y * <usize>dstStride, w)
+    return
+  }
   const n = 2 * r + 1
   const line = <usize>(w + 2 * r) * 8 + 48
   const sorted = scratch + <usize>n * line
@@ -321,145 +365,6 @@ export function medianSmall(src: usize, srcStride: i32, dst: usize, dstStride: i
 
 // @ts-ignore: decorator
 @inline
-function straighten(q: usize): void {
+export function straighten(q: usize): void {
   if (load<u16>(q, 6) != 65535) storePixel(q, unpremultiply(loadPixel(q)))
-}
-
-/** Columns worked on at once: their histograms stay in the processor's cache. */
-const BLOCK: i32 = 96
-/** Bytes of a column's histogram: 16 coarse bins, 256 fine ones. */
-const COLUMN: usize = 544
-
-/** A premultiplied channel in 8 bits. */
-// @ts-ignore: decorator
-@inline
-function tone(p: usize, c: usize): usize {
-  let v = <u32>load<u16>(p + (c << 1))
-  const a = <u32>load<u16>(p, 6)
-  if (c != 3 && a != 65535) v = <u32>((<u64>v * a + 32767) / 65535)
-  return <usize>((v * 255 + 32895) >> 16)
-}
-
-// @ts-ignore: decorator
-@inline
-function count(column: usize, v: usize, n: i32): void {
-  const coarse = column + ((v >> 4) << 1)
-  const fine = column + 32 + (v << 1)
-  store<u16>(coarse, <u16>(<i32>load<u16>(coarse) + n))
-  store<u16>(fine, <u16>(<i32>load<u16>(fine) + n))
-}
-
-/** Running sums of eight counts. */
-// @ts-ignore: decorator
-@inline
-function running(v: v128): v128 {
-  const zero = i32x4.splat(0)
-  v = i16x8.add(v, i8x16.shuffle(zero, v, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27, 28, 29))
-  v = i16x8.add(v, i8x16.shuffle(zero, v, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27))
-  return i16x8.add(v, i8x16.shuffle(zero, v, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23))
-}
-
-/**
- * Median of (2r + 1)² pixels in 256 tones, r 1…90. src is the w × h output region grown by r on all sides.
- * @rows src dst
- * @overlap 2 * r
- * @scratch (96 + 2 * r) * 544 + 1024
- */
-export function medianWide(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
-  const n = 2 * r + 1
-  // fine bins of the window, where they were last brought up to date, and sixteen running sums
-  const fines = scratch + <usize>(BLOCK + 2 * r) * COLUMN
-  const dates = fines + 512
-  const sums = dates + 64
-  const rank = i16x8.splat(<i16>((n * n - 1) / 2))
-  let opaque = true
-  for (let y = 0; y < h + 2 * r && opaque; y++) {
-    const p = src + <usize>y * <usize>srcStride
-    for (let x = 0; x < w + 2 * r; x++) if (load<u16>(p + (<usize>x << 3), 6) != 65535) opaque = false
-  }
-  const channels: usize = opaque ? 3 : 4
-  for (let x0 = 0; x0 < w; x0 += BLOCK) {
-    const bw = min(BLOCK, w - x0)
-    const columns = bw + 2 * r
-    for (let c: usize = 0; c < channels; c++) {
-      memory.fill(scratch, 0, <usize>columns * COLUMN)
-      const left = src + (<usize>x0 << 3)
-      for (let y = 0; y < 2 * r; y++) {
-        const p = left + <usize>y * <usize>srcStride
-        for (let x = 0; x < columns; x++) count(scratch + <usize>x * COLUMN, tone(p + (<usize>x << 3), c), 1)
-      }
-      for (let y = 0; y < h; y++) {
-        const fresh = left + <usize>(y + 2 * r) * <usize>srcStride
-        const old = left + <usize>(y - 1) * <usize>srcStride
-        for (let x = 0; x < columns; x++) {
-          const column = scratch + <usize>x * COLUMN
-          count(column, tone(fresh + (<usize>x << 3), c), 1)
-          if (y > 0) count(column, tone(old + (<usize>x << 3), c), -1)
-        }
-        let h0 = i32x4.splat(0)
-        let h1 = h0
-        for (let x = 0; x < 2 * r; x++) {
-          const column = scratch + <usize>x * COLUMN
-          h0 = i16x8.add(h0, v128.load(column))
-          h1 = i16x8.add(h1, v128.load(column, 16))
-        }
-        memory.fill(dates, 255, 64)
-        const q = dst + <usize>y * <usize>dstStride + (<usize>x0 << 3)
-        for (let x = 0; x < bw; x++) {
-          const enters = scratch + <usize>(x + 2 * r) * COLUMN
-          h0 = i16x8.add(h0, v128.load(enters))
-          h1 = i16x8.add(h1, v128.load(enters, 16))
-          // the first coarse bin whose running sum passes the rank, and what lies before it
-          let a = running(h0)
-          let b = i16x8.add(running(h1), i16x8.splat(i16x8.extract_lane_s(a, 7)))
-          v128.store(sums, a, 2)
-          v128.store(sums, b, 18)
-          store<u16>(sums, 0)
-          const coarse = ctz(i16x8.bitmask(i16x8.gt_s(a, rank)) | (i16x8.bitmask(i16x8.gt_s(b, rank)) << 8))
-          const before = i16x8.splat(load<i16>(sums + (<usize>coarse << 1)))
-          // its fine bins, brought up to date
-          const fine = fines + (<usize>coarse << 5)
-          const part = <usize>32 + (<usize>coarse << 5)
-          const dated = load<i32>(dates + (<usize>coarse << 2))
-          let f0: v128, f1: v128
-          if (dated < 0 || 2 * (x - dated) > n) {
-            f0 = i32x4.splat(0)
-            f1 = f0
-            for (let k = x; k < x + n; k++) {
-              const column = scratch + <usize>k * COLUMN + part
-              f0 = i16x8.add(f0, v128.load(column))
-              f1 = i16x8.add(f1, v128.load(column, 16))
-            }
-          } else {
-            f0 = v128.load(fine)
-            f1 = v128.load(fine, 16)
-            for (let k = dated; k < x; k++) {
-              const out = scratch + <usize>k * COLUMN + part
-              const into = out + <usize>n * COLUMN
-              f0 = i16x8.add(f0, i16x8.sub(v128.load(into), v128.load(out)))
-              f1 = i16x8.add(f1, i16x8.sub(v128.load(into, 16), v128.load(out, 16)))
-            }
-          }
-          v128.store(fine, f0)
-          v128.store(fine, f1, 16)
-          store<i32>(dates + (<usize>coarse << 2), x)
-          a = i16x8.add(running(f0), before)
-          b = i16x8.add(running(f1), i16x8.splat(i16x8.extract_lane_s(a, 7)))
-          const within = ctz(i16x8.bitmask(i16x8.gt_s(a, rank)) | (i16x8.bitmask(i16x8.gt_s(b, rank)) << 8))
-          store<u16>(q + (<usize>x << 3) + (c << 1), <u16>(((coarse << 4) + within) * 257))
-          const leaves = scratch + <usize>x * COLUMN
-          h0 = i16x8.sub(h0, v128.load(leaves))
-          h1 = i16x8.sub(h1, v128.load(leaves, 16))
-        }
-      }
-    }
-  }
-  for (let y = 0; y < h; y++) {
-    for (let x = 0; x < w; x++) {
-      const q = dst + (<usize>x << 3)
-      if (opaque) store<u16>(q, 65535, 6)
-      else straighten(q)
-    }
-    dst += dstStride
-  }
 }

@@ -54,11 +54,12 @@ function narrow(v: u32): u8 {
   return <u8>((v * 255 + 32895) >> 16)
 }
 
-/** As narrow, for four codes of 32 bits. */
+/** As narrow, for eight codes in 16 bits: (t − t/256) / 256 of t = v + 128, held to 65535, is the same for every v. */
 // @ts-ignore: decorator
 @inline
 function narrowed(v: v128): v128 {
-  return i32x4.shr_u(i32x4.add(v, i32x4.splat(32895)), 16)
+  const t = i16x8.add_sat_u(v, i16x8.splat(128))
+  return i16x8.shr_u(i16x8.sub(t, i16x8.shr_u(t, 8)), 8)
 }
 
 /**
@@ -66,15 +67,11 @@ function narrowed(v: v128): v128 {
  * @rows src dst
  */
 export function to8(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32): void {
-  const k = i16x8.splat(255)
   for (let y = 0; y < h; y++) {
     let x: usize = 0
     for (; x + 4 <= <usize>w; x += 4) {
-      const a = v128.load(src + (x << 3))
-      const b = v128.load(src + (x << 3), 16)
-      const low = i16x8.narrow_i32x4_u(narrowed(i32x4.extmul_low_i16x8_u(a, k)), narrowed(i32x4.extmul_high_i16x8_u(a, k)))
-      const high = i16x8.narrow_i32x4_u(narrowed(i32x4.extmul_low_i16x8_u(b, k)), narrowed(i32x4.extmul_high_i16x8_u(b, k)))
-      v128.store(dst + (x << 2), i8x16.narrow_i16x8_u(low, high))
+      const p = src + (x << 3)
+      v128.store(dst + (x << 2), i8x16.narrow_i16x8_u(narrowed(v128.load(p)), narrowed(v128.load(p, 16))))
     }
     for (x <<= 2; x < <usize>w << 2; x++) store<u8>(dst + x, narrow(load<u16>(src + (x << 1))))
     src += srcStride

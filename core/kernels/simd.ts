@@ -8,13 +8,20 @@ export function loadPixel(p: usize): v128 {
 }
 
 /**
- * Rounds to nearest (halves to even) and holds to 0…65535; what is not a number becomes 65535. Adding 2²³ leaves the
- * rounded number in the low bits; what lies outside comes out negative or above 65535, and narrowing holds it.
+ * 0…1 as codes of 32 bits, rounded to nearest (halves to even). Adding 2²³ leaves the rounded number in the low bits; what lies outside comes
+ * out negative or above 65535, and narrowing holds it.
  */
 // @ts-ignore: decorator
 @inline
+export function coded(c: v128): v128 {
+  return i32x4.sub(f32x4.add(f32x4.mul(c, f32x4.splat(65535)), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+}
+
+/** Stores a pixel, held to 0…65535; what is not a number becomes 65535. */
+// @ts-ignore: decorator
+@inline
 export function storePixel(p: usize, c: v128): void {
-  const wide = i32x4.sub(f32x4.add(f32x4.mul(c, f32x4.splat(65535)), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
+  const wide = coded(c)
   v128.store64_lane(p, i16x8.narrow_i32x4_u(wide, wide), 0)
 }
 

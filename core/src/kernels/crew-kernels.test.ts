@@ -68,6 +68,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   matrix: { run: (k, s, ss, d, ds, more) => (k.f32(more, 12).set([0.5, 0.3, 0.2, 0, 0, 1, 0, 0.1, 0.3, 0, 0.7, 0]), k.raw.matrix(s, ss, d, ds, W, H, more)) },
   boxMean: { reach: 7, run: (k, s, ss, d, ds) => k.raw.boxMean(s, ss, d, ds, W, H, 7) },
   medianSmall: { reach: 2, run: (k, s, ss, d, ds) => k.raw.medianSmall(s, ss, d, ds, W, H, 2) },
+  medianExact: { reach: 5, run: (k, s, ss, d, ds) => k.raw.medianExact(s, ss, d, ds, W, H, 5) },
   medianWide: { reach: 5, run: (k, s, ss, d, ds) => k.raw.medianWide(s, ss, d, ds, W, H, 5) },
   gradient: { reach: 1, run: (k, s, ss, d, ds) => k.raw.gradient(s, ss, d, ds, W, H, 0.2, 0.7, 0.1, 0.25) },
   structureTensor: { reach: 1, bytes: 16, run: (k, s, ss, d, ds) => k.raw.structureTensor(s, ss, d, ds, W, H, 0.25) },

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { edgePictures, premultipliedOf, reader, straightOf } from '../testing/edge-pictures.ts'
 import { picturedBy, rgba, worst, type Rgba } from '../testing/kernel-run.ts'
 import { openCv, type OpenCv } from '../testing/opencv.ts'
+import { dice } from '../testing/pictures.ts'
 import type { Kernels } from './kernels.ts'
 import { loadKernels } from './load-node.ts'
 
@@ -22,8 +23,8 @@ beforeAll(async () => {
 })
 
 const boxed = (p: Rgba, r: number) => picturedBy(kernels, p, r, (s, ss, d, ds) => kernels.raw.boxMean(s, ss, d, ds, p.w, p.h, r))
-const median = (p: Rgba, r: number, wide = r > 2) =>
-  picturedBy(kernels, p, r, (s, ss, d, ds) => kernels.raw[wide ? 'medianWide' : 'medianSmall'](s, ss, d, ds, p.w, p.h, r))
+type Medians = 'medianSmall' | 'medianWide' | 'medianExact'
+const median = (p: Rgba, r: number, by: Medians) => picturedBy(kernels, p, r, (s, ss, d, ds) => kernels.raw[by](s, ss, d, ds, p.w, p.h, r))
 
 /** Weights by nearness on a disc. */
 function discs(r: number, sigma: number): Float32Array {
@@ -59,9 +60,15 @@ describe('against OpenCV on a natural picture', () => {
 
   test.each([1, 2])('median, radius %d: the same bits', (r) => {
     const theirs = byOpenCv(photo, (a, b) => cv.medianBlur(a, b, 2 * r + 1))
-    expect(worst(median(photo, r), theirs)).toBe(0)
     // the wide form works in 256 tones, and an 8-bit photo has no more
-    expect(worst(median(photo, r, true), theirs)).toBe(0)
+    for (const by of ['medianSmall', 'medianWide', 'medianExact'] as const) expect(worst(median(photo, r, by), theirs)).toBe(0)
+  })
+
+  test.each([1, 2])('median, radius %d, of 16 bits: the same bits', (r) => {
+    const next = dice(5)
+    const deep: Rgba = { ...photo, v: photo.v.map((v, i) => (i % 4 === 3 ? v : Math.min(65535, v + floor(next() * 900)))) }
+    const theirs = byOpenCv(deep, (a, b) => cv.medianBlur(a, b, 2 * r + 1))
+    for (const by of ['medianSmall', 'medianExact'] as const) expect(worst(median(deep, r, by), theirs)).toBe(0)
   })
 
   test('bilateral: within 1/255 on grey, where both measures of colour agree', () => {
@@ -97,13 +104,16 @@ describe.each(edgePictures())('against the definition: %s', (_, p) => {
   })
 
   test.each([
-    [1, false],
-    [2, false],
-    [1, true],
-    [3, true],
-    [7, true],
-  ])('median, radius %d (wide form: %s)', (r, wide) => {
-    const bins = (v: number) => (wide ? round(v * 255) / 255 : round(v * 65535) / 65535)
+    [1, 'medianSmall'],
+    [2, 'medianSmall'],
+    [1, 'medianWide'],
+    [3, 'medianWide'],
+    [7, 'medianWide'],
+    [1, 'medianExact'],
+    [3, 'medianExact'],
+    [7, 'medianExact'],
+  ] as const)('median, radius %d, by %s', (r, by) => {
+    const bins = (v: number) => (by === 'medianWide' ? round(v * 255) / 255 : round(v * 65535) / 65535)
     const want = new Float64Array(w * h * 4)
     for (let i = 0; i < want.length; i++) {
       const [x, y] = [(i >> 2) % w, floor((i >> 2) / w)]
@@ -112,7 +122,29 @@ describe.each(edgePictures())('against the definition: %s', (_, p) => {
       want[i] = all.sort((a, b) => a - b)[((2 * r + 1) ** 2 - 1) / 2]!
     }
     // to premultiplied codes and back: 1 step each
-    expect(worst(median(p, r, wide), { v: straightOf(want) })).toBeLessThan(2)
+    expect(worst(median(p, r, by), { v: straightOf(want) })).toBeLessThan(2)
+  })
+
+  test('median on all 16 bits: exactly the middle one, where every high byte has many low ones', () => {
+    // more high bytes than are counted at once, over a width of more than one block, with a ramp and noise
+    const [wide, high, r] = [211, 40, 6]
+    const next = dice(9)
+    const deep: Rgba = {
+      w: wide,
+      h: high,
+      v: Uint16Array.from({ length: wide * high * 4 }, (_, i) => (i % 4 === 3 ? 65535 : floor(((i >> 2) % wide) * 300 + next() * 2000))),
+    }
+    const got = median(deep, r, 'medianExact').v
+    const held = (v: number, most: number) => Math.max(0, Math.min(most - 1, v))
+    for (let y = 0; y < high; y += 3) {
+      for (let x = 0; x < wide; x += 3) {
+        for (let c = 0; c < 3; c++) {
+          const all: number[] = []
+          for (let dy = -r; dy <= r; dy++) for (let dx = -r; dx <= r; dx++) all.push(deep.v[(held(y + dy, high) * wide + held(x + dx, wide)) * 4 + c]!)
+          expect(got[(y * wide + x) * 4 + c]).toBe(all.sort((a, b) => a - b)[((2 * r + 1) ** 2 - 1) / 2])
+        }
+      }
+    }
   })
 
   test('bilateral: within 1/255 of the weights in float64', () => {

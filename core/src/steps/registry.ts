@@ -11,7 +11,7 @@ import type { AnyStep } from './contract.ts'
 import { contours } from './line/contours.ts'
 import { hatching } from './line/hatching.ts'
 import { inkLines } from './line/ink-lines.ts'
-import { oilDaub } from './paint/oil-daub.ts'
+import { oilDaub, oilDaub1 } from './paint/oil-daub.ts'
 import { dither } from './print/dither.ts'
 import { halftone } from './print/halftone.ts'
 import { addGrain } from './smooth/add-grain.ts'
@@ -19,7 +19,7 @@ import { boxBlur } from './smooth/box-blur.ts'
 import { edgeSmooth } from './smooth/edge-smooth.ts'
 import { gaussianBlur } from './smooth/gaussian-blur.ts'
 import { kuwahara } from './smooth/kuwahara.ts'
-import { median } from './smooth/median.ts'
+import { median, median1 } from './smooth/median.ts'
 import { motionBlur } from './smooth/motion-blur.ts'
 import { sharpen } from './smooth/sharpen.ts'
 import { unsharpMask } from './smooth/unsharp-mask.ts'
@@ -78,7 +78,7 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = []
+export const olderSteps: readonly AnyStep[] = [median1, oilDaub1]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {
