@@ -113,20 +113,16 @@ describe('wash and ink', () => {
 
 describe('newspaper print', () => {
   test('the tone of the paper is kept on the whole, in ink and paper', async () => {
-    for (const [tone, low, high] of [
-      [0.9, 0.7, 1],
-      [0.5, 0.3, 0.62],
-      [0.1, 0, 0.3],
-    ] as const) {
-      const got = meanOf(
-        await made(
-          'newspaper-print',
-          painted(400, 300, () => [tone]),
-          { stock: 'white', contrast: 0 },
-        ),
+    // levels with a midtone of 1.15, then dots whose area is the tone: what is left of the paper is tone^(1/1.15)
+    const [ink, paper] = [rgbOfHex('#24211e'), rgbOfHex('#fbfaf7')]
+    for (const tone of [0.9, 0.5, 0.1]) {
+      const bare = tone ** (1 / 1.15)
+      const got = await made(
+        'newspaper-print',
+        painted(400, 300, () => [tone]),
+        { stock: 'white', contrast: 0 },
       )
-      expect(got).toBeGreaterThan(low)
-      expect(got).toBeLessThan(high)
+      for (const c of [0, 1, 2] as const) expect(abs(meanOf(got, c) - (paper[c] * bare + ink[c] * (1 - bare)))).toBeLessThan(0.025)
     }
   })
 
@@ -161,6 +157,17 @@ describe('photogram', () => {
     expect(at(negative, 40, 120)[1]!).toBeGreaterThan(at(negative, 260, 120)[1]! + 0.5)
     const positive = await made('photogram', halves, { glow: 0, side: 'positive' })
     expect(at(positive, 40, 120)[1]!).toBeLessThan(at(positive, 260, 120)[1]! - 0.5)
+  })
+
+  test.each([
+    [0, 0.22],
+    [50, 0.5],
+    [100, 0.8],
+  ])('exposure %d: so much of the paper is black as the recipe says (%d)', async (light, share) => {
+    const got = await made('photogram', face, { light, glow: 0, lift: 0 })
+    let dark = 0
+    for (let i = 0; i < got.v.length; i += 4) if (got.v[i]! < 32768) dark++
+    expect(abs(dark / (face.w * face.h) - share)).toBeLessThan(0.04)
   })
 
   test('a thing that stands off the paper has a soft edge', async () => {
@@ -203,14 +210,20 @@ describe('pixel mosaic', () => {
 })
 
 describe('gapped tiles', () => {
-  test('wider joints show more of the joint’s colour', async () => {
-    const grout = rgbOfHex('#ffffff')
-    const blue = painted(480, 400, () => [0.1, 0.2, 0.7])
-    const away = async (joint: number) => {
-      const got = await made('gapped-tiles', blue, { joint, grout: 'lime' })
-      return abs(meanOf(got, 0) - grout[0])
-    }
-    expect(await away(100)).toBeLessThan((await away(5)) - 0.1)
+  test.each([20, 60, 100])('joints (at %d) cover the share of the sheet that their width and the tiles’ size make', async (joint) => {
+    const { layers } = instantiate(recipeById('gapped-tiles'), { type: 'open-photo' }, { joint })
+    const { params } = layers[0]!.chain.find((s) => s.step === 'pixel-blocks')!
+    const pixels = (name: string) => ((params[name] as { value: number }).value / 100) * 480
+    const want = 1 - (1 - pixels('joint') / pixels('width')) * (1 - pixels('joint') / pixels('height'))
+    const got = await made(
+      'gapped-tiles',
+      painted(480, 400, () => [0.1, 0.2, 0.7]),
+      { joint, grout: 'lime' },
+    )
+    let grout = 0
+    for (let i = 0; i < got.v.length; i += 4) if (got.v[i]! > 32768) grout++
+    // tiles and joints are of whole pixels
+    expect(abs(grout / (480 * 400) - want)).toBeLessThan(0.5 / pixels('width') + 0.5 / pixels('height'))
   })
 
   test('straight rows have joints one above the other, staggered ones not', async () => {

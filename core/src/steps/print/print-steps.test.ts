@@ -48,17 +48,39 @@ describe('halftone', () => {
     expect([min(...got.v.filter((_, i) => i % 4 === 0)), max(...got.v.filter((_, i) => i % 4 === 0))]).toEqual([0, 65535])
   })
 
-  /** The strength of the wave with so many periods over the picture each way. */
-  function wave({ w, h, v }: Rgba, fx: number, fy: number): number {
-    let [re, im] = [0, 0]
-    for (let y = 0; y < h; y++) {
-      for (let x = 0; x < w; x++) {
-        const a = 2 * PI * ((fx * x) / w + (fy * y) / h)
-        re += (v[(y * w + x) * 4]! / 65535 - 0.5) * cos(a)
-        im += (v[(y * w + x) * 4]! / 65535 - 0.5) * sin(a)
+  /** The strongest wave of a channel, and how far it lies from where lines of this ruling and angle have theirs, in periods. */
+  function peak(p: Rgba, across: number, angle: number, channel = 0): { away: number; strength: number } {
+    // lines are v = const: their wave runs across them
+    const [ex, ey] = [across * sin((angle * PI) / 180), across * cos((angle * PI) / 180)]
+    let strength = 0
+    let place = [0, 0]
+    for (let fx = 0; fx <= 40; fx++) {
+      // the rows' own waves first, then the waves of those down the picture
+      const rows = Array.from({ length: p.h }, (_, y) => {
+        let [re, im] = [0, 0]
+        for (let x = 0; x < p.w; x++) {
+          const v = p.v[(y * p.w + x) * 4 + channel]! / 65535 - 0.5
+          re += v * cos((2 * PI * fx * x) / p.w)
+          im += v * sin((2 * PI * fx * x) / p.w)
+        }
+        return [re, im] as const
+      })
+      for (let fy = -40; fy <= 40; fy++) {
+        if (hypot(fx, fy) < 6) continue
+        let [re, im] = [0, 0]
+        for (const [y, [r, i]] of rows.entries()) {
+          const [c, s] = [cos((2 * PI * fy * y) / p.h), sin((2 * PI * fy * y) / p.h)]
+          re += r * c - i * s
+          im += r * s + i * c
+        }
+        const found = hypot(re, im) / (p.w * p.h)
+        if (found > strength) {
+          strength = found
+          place = [fx, fy]
+        }
       }
     }
-    return hypot(re, im) / (w * h)
+    return { away: min(hypot(place[0]! - ex, place[1]! - ey), hypot(place[0]! + ex, place[1]! + ey)), strength }
   }
 
   test.each([
@@ -73,23 +95,9 @@ describe('halftone', () => {
       painted(n, n, () => [0.5]),
       [['halftone', { ...one, dot: 'line', across, angle }]],
     )
-    // lines are v = const: their wave runs across them
-    const [ex, ey] = [across * sin((angle * PI) / 180), across * cos((angle * PI) / 180)]
-    let best = 0
-    let place = [0, 0]
-    for (let fy = -40; fy <= 40; fy++) {
-      for (let fx = 0; fx <= 40; fx++) {
-        if (hypot(fx, fy) < 6) continue
-        const s = wave(got, fx, fy)
-        if (s > best) {
-          best = s
-          place = [fx, fy]
-        }
-      }
-    }
-    const away = min(hypot(place[0]! - ex, place[1]! - ey), hypot(place[0]! + ex, place[1]! + ey))
+    const { away, strength } = peak(got, across, angle)
     expect(away).toBeLessThan(1)
-    expect(best).toBeGreaterThan(0.15)
+    expect(strength).toBeGreaterThan(0.15)
   })
 
   test('lines per inch at the artwork’s ppi', async () => {
@@ -105,7 +113,26 @@ describe('halftone', () => {
     expect(starts).toBe(12)
   })
 
-  test('four inks: the mean of a flat colour is near it, and each screen has its own angle', async () => {
+  test.each([
+    // a colour that one ink alone prints half of, the channel in which that ink shows, its angle (common practice)
+    ['cyan', [0.5, 1, 1], 0, 15],
+    ['magenta', [1, 0.5, 1], 1, 75],
+    ['yellow', [1, 1, 0.5], 2, 0],
+    ['black', [0.5, 0.5, 0.5], 1, 45],
+  ] as const)('four inks: the screen of %s stands at its own angle, and all turn together', async (_, colour, channel, angle) => {
+    for (const turn of [0, 20]) {
+      const got = await through(
+        kernels,
+        painted(192, 192, () => [...colour]),
+        [['halftone', { inks: 'four', black: 1, dot: 'line', across: 26, angle: 45 + turn }]],
+      )
+      const { away, strength } = peak(got, 26, angle + turn, channel)
+      expect(away).toBeLessThan(1)
+      expect(strength).toBeGreaterThan(0.1)
+    }
+  })
+
+  test('four inks: the mean of a flat colour is near it', async () => {
     for (const c of [
       [0.8, 0.5, 0.3],
       [0.3, 0.5, 0.6],
