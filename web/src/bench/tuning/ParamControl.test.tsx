@@ -2,11 +2,11 @@ import { MantineProvider } from '@mantine/core'
 import { steps, type ParamSpec } from '@nimble-quill/core'
 import { fireEvent, render, screen } from '@testing-library/react'
 import { Provider } from 'react-redux'
-import { makeStore } from '../store/store.ts'
-import { ParamControl } from './controls.tsx'
+import { makeStore } from '../../store/store.ts'
+import { ParamControl } from './ParamControl.tsx'
 
 // the test environment has no fetch
-jest.mock('../store/api.ts', () => ({ ...jest.requireActual<object>('../store/api.ts'), usePhotosQuery: () => ({ data: [] }) }))
+jest.mock('../../store/api.ts', () => ({ ...jest.requireActual<object>('../../store/api.ts'), usePhotosQuery: () => ({ data: [] }) }))
 
 const scale = { reference: 2000, ppi: 300 }
 function show(spec: ParamSpec, value: unknown = spec.default) {
