@@ -43,6 +43,9 @@ const PHOTO_SHARE = 0.2
 const REQUEST_SHARE = 0.6
 /** And one picture at most, unless it is what is read by what was edited: else it costs more room than it saves time. */
 const ONE_SHARE = 0.15
+/** Width of the columns into which a picture is divided where whole rows do not fit, at least; and what of the memory their rows are gathered in. */
+const COLUMN = 256
+const GATHERED_SHARE = 0.25
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512
 
@@ -185,49 +188,109 @@ export class Engine {
     }
   }
 
-  /** Computes a region of a stage by bands from the top. Where memory does not suffice, what is kept is given up, and it goes on with less at once. */
-  private async flow(stage: Stage, region: Region, request: Request, asked: Asked, onBand: (pic: Pic) => void | Promise<void>): Promise<void> {
+  /**
+   * Computes a region of a stage by bands from the top. Where what is held at once does not fit, by columns; where memory does not suffice all the
+   * same, what is kept is given up, and it goes on with less at once.
+   * @param room of the engine's bytes, what may be used
+   */
+  private async flow(
+    stage: Stage,
+    region: Region,
+    request: Request,
+    asked: Asked,
+    onBand: (pic: Pic) => void | Promise<void>,
+    room = this.bytes,
+  ): Promise<void> {
     let next = region.y
     let { piece } = asked
-    for (let budget = this.bytes * (1 - KEPT_SHARE); ; budget /= 4) {
-      const share = asked.keep === 'view' || asked.keep === 'small' ? KEPT_SHARE * REQUEST_SHARE : 0
-      const stream = new Stream(stage, {
-        kernels: this.kernels,
-        request,
-        store: this.store,
-        budget: share ? budget : budget / (1 - KEPT_SHARE),
-        keep: share
-          ? {
-              bytes: this.bytes * share,
-              most: this.bytes * ONE_SHARE,
-              first: (s) => asked.first?.(keyOf(s)) ?? false,
-              may: (s) => asked.may?.(keyOf(s)) ?? true,
-              grown: asked.keep === 'view',
-            }
-          : null,
-        ...(piece ? { piece } : {}),
-        onRun: (s, r) => {
-          this.runs++
-          this.onRun?.(s, r)
-        },
-      })
+    const keeping = asked.keep === 'view' || asked.keep === 'small'
+    for (let budget = keeping ? room * (1 - KEPT_SHARE) : room; ; budget /= 4) {
+      const stream = this.stream(stage, request, asked, budget, keeping, piece)
+      const rest = { ...region, y: next, h: region.y + region.h - next }
+      const handOut = async (pic: Pic) => {
+        await onBand(pic)
+        next = pic.region.y + pic.region.h
+      }
       try {
-        const rest = { ...region, y: next, h: region.y + region.h - next }
-        const { bytes } = await stream.open(rest)
+        const { bytes, fits, divisible } = await stream.open(rest)
+        if (!fits && divisible && !piece && region.w > COLUMN) {
+          stream.close()
+          return await this.columns(stage, rest, request, asked, handOut, budget)
+        }
         // what is held makes room among what is kept
         this.store.makeRoom(Math.min(this.store.limit, bytes))
-        await stream.run(async (pic) => {
-          await onBand(pic)
-          next = pic.region.y + pic.region.h
-        })
+        await stream.run(handOut)
         return
       } catch (error) {
-        if (!(error instanceof QuillError) || error.code !== 'out-of-memory' || budget < this.bytes / 1000) throw error
+        if (!(error instanceof QuillError) || error.code !== 'out-of-memory' || budget < room / 1000) throw error
         piece = undefined
       } finally {
         stream.close()
       }
       this.clear()
+    }
+  }
+
+  private stream(stage: Stage, request: Request, asked: Asked, budget: number, keeping: boolean, piece?: number): Stream {
+    return new Stream(stage, {
+      kernels: this.kernels,
+      request,
+      store: this.store,
+      budget,
+      keep: keeping
+        ? {
+            bytes: this.bytes * KEPT_SHARE * REQUEST_SHARE,
+            most: this.bytes * ONE_SHARE,
+            first: (s) => asked.first?.(keyOf(s)) ?? false,
+            may: (s) => asked.may?.(keyOf(s)) ?? true,
+            grown: asked.keep === 'view',
+          }
+        : null,
+      ...(piece ? { piece } : {}),
+      onRun: (s, r) => {
+        this.runs++
+        this.onRun?.(s, r)
+      },
+    })
+  }
+
+  /**
+   * A region by columns, each as wide as fits, gathered into bands: where many stages look far, rows of the whole width of all of them are more than
+   * memory holds. What lies between two columns or bands is computed twice, as far as the stages look.
+   */
+  private async columns(
+    stage: Stage,
+    region: Region,
+    request: Request,
+    asked: Asked,
+    onBand: (pic: Pic) => void | Promise<void>,
+    budget: number,
+  ): Promise<void> {
+    const rows = Math.max(1, Math.min(region.h, Math.floor((budget * GATHERED_SHARE) / (region.w * 8))))
+    const room = budget * (1 - GATHERED_SHARE)
+    const how: Asked = { ...asked, keep: 'render' }
+    let width = region.w
+    for (let fits = false; !fits && width > COLUMN;) {
+      width = Math.max(COLUMN, Math.ceil(width / 2))
+      const trial = this.stream(stage, request, how, room, false)
+      try {
+        fits = (await trial.open({ ...region, w: width, h: rows })).fits
+      } finally {
+        trial.close()
+      }
+    }
+    for (let y = region.y; y < region.y + region.h; y += rows) {
+      const band = { ...region, y, h: Math.min(rows, region.y + region.h - y) }
+      const all = fresh(this.kernels, band)
+      try {
+        for (let x = region.x; x < region.x + region.w; x += width) {
+          const column = { ...band, x, w: Math.min(width, region.x + region.w - x) }
+          await this.flow(stage, column, request, how, (pic) => paste(this.kernels, pic, all, pic.region), room)
+        }
+        await onBand(all)
+      } finally {
+        all.done()
+      }
     }
   }
 
@@ -320,7 +383,7 @@ export function renderStrips(
   level: number,
   frame: Region,
   onStrip: (pic: Pic, done: number) => void | Promise<void>,
-  options: { signal?: Signal; piece?: number } = {},
+  options: { signal?: Signal; piece?: number; quick?: boolean } = {},
 ): Promise<void> {
   return engine.bands(node, level, frame, (pic) => onStrip(pic, (pic.region.y + pic.region.h - frame.y) / frame.h), { ...options, keep: 'render' })
 }

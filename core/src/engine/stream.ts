@@ -45,6 +45,10 @@ export interface StreamOptions {
 export interface Reckoning {
   piece: number
   bytes: number
+  /** Within the budget. */
+  fits: boolean
+  /** Whether a narrower region would need less: not where a stage goes on from row to row, over all of its width. */
+  divisible: boolean
 }
 
 export class Stream {
@@ -88,7 +92,7 @@ export class Stream {
     const inside = intersect(region, this.root.extent)
     if (isEmpty(inside)) {
       this.order = []
-      return { piece: PIECES[0]!, bytes: 0 }
+      return { piece: PIECES[0]!, bytes: 0, fits: true, divisible: false }
     }
     this.root.region = inside
     this.ask(() => false)
@@ -222,18 +226,20 @@ export class Stream {
       bytes = this.peak(p)
       if (bytes <= budget) break
     }
+    const fits = bytes <= budget
     // what is kept for others has its own budget
     for (const { window, region, pixelBytes } of this.held) if (window!.whole && !window!.kept) bytes += region.w * region.h * pixelBytes
-    return { piece: this.piece, bytes }
+    return { piece: this.piece, bytes, fits, divisible: !this.held.some((s) => s.sequence) }
   }
 
-  /** Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. */
+  /**
+   * Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. Windows are made as large as they
+   * will ever have to be, so each counts with its largest.
+   */
   private peak(piece: number): number {
     const his = new Map(this.held.map((s) => [s, s.window!.hi]))
     const bytesOf = (s: Stage) => (s.window!.left + s.region.w + s.window!.right) * s.pixelBytes
-    let now = 0
-    let peak = 0
-    const spans = new Map<Stage, number>()
+    let work = 0
     this.most.clear()
     for (const goals of this.rounds(piece)) {
       for (const [i, s] of this.held.entries()) {
@@ -241,23 +247,16 @@ export class Stream {
         const hi = his.get(s)!
         if (goal <= hi) continue
         his.set(s, goal)
+        // what its work holds besides
+        work = Math.max(work, Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
         if (s.window!.whole) continue
         const low = this.lowest(s, (r) => his.get(r)!)
-        const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
-        this.most.set(s, Math.max(rows, this.most.get(s) ?? 0))
-        now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
-        spans.set(s, rows)
-        // what its work holds besides
-        peak = Math.max(peak, now + Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
-        for (const { from } of s.segment.flatMap((x) => x.inputs)) {
-          if (!from.window || from.window.whole || !spans.has(from)) continue
-          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!))
-          now += (left - spans.get(from)!) * bytesOf(from)
-          spans.set(from, left)
-        }
+        this.most.set(s, Math.max(Math.ceil((goal - Math.min(low, hi)) * SPARE), this.most.get(s) ?? 0))
       }
     }
-    return peak
+    let windows = 0
+    for (const [s, rows] of this.most) windows += rows * bytesOf(s)
+    return windows + work
   }
 
   /** Rows of a stage worked on at once. */
@@ -613,6 +612,8 @@ export class Stream {
     }
     for (const s of this.order) this.drop(s)
     for (const kept of this.pinned.splice(0)) store.release(kept)
+    this.held = []
+    this.order = []
   }
 
   private drop(s: Stage): void {
