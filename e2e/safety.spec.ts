@@ -40,6 +40,33 @@ test('the server is killed while one works: nothing acknowledged is lost, nor wh
   expect(document.layers.find((l) => l.name === 'Shading')!.opacity).toBe(0.5)
 })
 
+test('a tab closed right after a value was typed: it is there when the artwork is opened again, and nothing is asked', async ({ enter, studio }) => {
+  let page = await enter()
+  const context = page.context()
+  await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
+  await openRow(page, 'Shading')
+  const url = page.url()
+  let typed = 20
+  for (const killed of [false, true]) {
+    for (const rest of [0, 100, 400, 800]) {
+      typed++
+      await page.getByLabel('Opacity', { exact: true }).fill(String(typed))
+      await page.waitForTimeout(rest)
+      await page.close()
+      if (killed) {
+        await studio.kill('SIGKILL')
+        await studio.start()
+      }
+      page = await context.newPage()
+      await page.goto(url)
+      await openRow(page, 'Shading')
+      await expect(page.getByLabel('Opacity', { exact: true })).toHaveValue(`${typed} %`)
+      await saved(page)
+      await expect(page.getByRole('dialog', { name: 'Two versions of this artwork' })).toHaveCount(0)
+    }
+  }
+})
+
 test('a dropped connection is waited out, and the change is sent when it is back', async ({ enter, context }) => {
   const page = await enter()
   await page.getByRole('button', { name: 'Open Marsh, fine point' }).click()

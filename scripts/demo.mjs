@@ -38,7 +38,7 @@ await script(async () => {
       if (server && server.exitCode === null) {
         const gone = new Promise((r) => server.on('exit', r))
         server.kill('SIGTERM')
-        await Promise.race([gone, new Promise((r) => setTimeout(r, 8000))])
+        await Promise.race([gone, new Promise((r) => setTimeout(r, 11_000))])
         if (server.exitCode === null && server.signalCode === null) server.kill('SIGKILL')
       }
       await database?.stop()

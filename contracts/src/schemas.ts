@@ -14,7 +14,11 @@ export type Problem = z.infer<typeof problemSchema>
 export const uuid = z.uuid()
 const when = z.iso.datetime()
 
-const email = z.string().trim().toLowerCase().pipe(z.email('an e-mail address such as name@example.org'))
+const email = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .pipe(z.email('an e-mail address such as name@example.org').max(254, 'an e-mail address of at most 254 characters'))
 export const signUpSchema = z.strictObject({
   name: z.string().trim().min(1).max(80),
   email,
@@ -72,13 +76,26 @@ export const artworkHeadSchema = z.object({
   updatedAt: when,
 })
 export type ArtworkHead = z.infer<typeof artworkHeadSchema>
-export const artworkAnswerSchema = artworkHeadSchema.extend({ document: z.unknown().describe('The artwork document, see the artwork schema.') })
+export const artworkAnswerSchema = artworkHeadSchema.extend({
+  saves: z.array(uuid).describe('The ids of the last saves that were taken, the one that made this revision first.'),
+  document: z.unknown().describe('The artwork document, see the artwork schema.'),
+})
 export type ArtworkAnswer = z.infer<typeof artworkAnswerSchema>
 export const createArtworkSchema = z.strictObject({
   photo: uuid.optional().describe('Starts from a photo…'),
   document: z.unknown().optional().describe('…or from a whole document.'),
 })
-export const saveArtworkSchema = z.strictObject({ revision: z.number().int().min(0).describe('The revision the change is based on.'), document: z.unknown() })
+export const saveArtworkSchema = z.strictObject({
+  revision: z.number().int().min(0).describe('The revision the change is based on.'),
+  save: uuid.optional().describe('An id of its own: sent again, it is answered with the revision it made.'),
+  after: z
+    .array(uuid)
+    .max(64)
+    .default([])
+    .describe('Earlier saves of this page whose answers did not come: where one of them made the present revision, this one follows it.'),
+  document: z.unknown(),
+})
+export type SaveArtwork = z.input<typeof saveArtworkSchema>
 export const savedSchema = z.object({ revision: z.number().int(), updatedAt: when })
 export type Saved = z.infer<typeof savedSchema>
 export { artworkSchema }

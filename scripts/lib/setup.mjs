@@ -1,26 +1,72 @@
+import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync, mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { writeKernelCalls } from './kernel-calls.mjs'
 import { root, run, say, Stop } from './say.mjs'
 
+/** Runs a program, shows what it says, and keeps it. */
+const capture = (program, args, options) =>
+  new Promise((done, fail) => {
+    const child = spawn(program, args, { ...options, stdio: ['inherit', 'pipe', 'pipe'] })
+    let text = ''
+    for (const [stream, out] of [
+      [child.stdout, process.stdout],
+      [child.stderr, process.stderr],
+    ])
+      stream.on('data', (d) => {
+        text += d
+        out.write(d)
+      })
+    child.on('error', fail)
+    child.on('close', (code) => done({ code, text }))
+  })
+
 const places = ['/usr/sbin', '/usr/bin', '/usr/local/bin', '/usr/local/sbin', ...(process.env.PATH ?? '').split(':')]
 
 /** The path of a program, or null. */
 export const find = (name) => places.map((d) => join(d, name)).find((p) => existsSync(p)) ?? null
+
+/** How long a package system that is busy, as on a machine just started, is waited for. */
+const APT_PATIENCE = 5 * 60_000
+
+/** Runs apt-get, and waits for whoever holds its lock. */
+async function apt(as, args, env) {
+  const until = Date.now() + APT_PATIENCE
+  for (let told = false; ;) {
+    const { code, text } = await capture(as[0], [...as.slice(1), 'apt-get', '-o', 'DPkg::Lock::Timeout=60', ...args], { env })
+    if (code === 0) return
+    const busy = /could not get lock|is another process using it|Unable to acquire the dpkg frontend lock|Unable to lock/i.test(text)
+    if (!busy || Date.now() > until) throw new Error(text.trim().split('\n').slice(-6).join('\n'))
+    if (!told) say('another program is installing packages; waiting for it')
+    told = true
+    await new Promise((r) => setTimeout(r, 3000))
+  }
+}
+
+/** How apt-get is run: as it is by root; by others through sudo, which asks for the password where there is somebody to ask. */
+function asRoot() {
+  if (process.getuid?.() === 0) return ['env']
+  const sudo = find('sudo')
+  if (!sudo) return null
+  const asks = process.stdin.isTTY === true
+  if (!asks && spawnSync(sudo, ['-n', 'true']).status !== 0) return null
+  return [sudo, ...(asks ? [] : ['-n']), 'DEBIAN_FRONTEND=noninteractive']
+}
 
 /** Installs a Debian package when its program is missing. */
 export async function ensureDebian(program, pkg) {
   if (find(program)) return
   const hint = `Install it with:  apt-get install ${pkg}  (as root), then start again.`
   if (!find('apt-get')) throw new Stop(`${program} is not installed, and this is not a Debian system. Install ${pkg} in your system's way, then start again.`)
-  if (process.getuid?.() !== 0) throw new Stop(`${program} is not installed, and only root may install packages. ${hint}`)
-  say(`installing ${pkg} (Debian's package), once`)
+  const as = asRoot()
+  if (!as) throw new Stop(`${program} is not installed, and only root may install packages. ${hint}`)
+  say(`installing ${pkg} (Debian's package), once${as[0] === 'env' ? '' : '; sudo may ask for your password'}`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   try {
     // a fresh machine has no package lists yet
-    await run('apt-get', ['update', '-qq'], { env })
-    await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', pkg], { env })
+    await apt(as, ['update', '-qq'], env)
+    await apt(as, ['install', '-y', '-qq', '--no-install-recommends', pkg], env)
   } catch (error) {
     throw new Stop(`${pkg} could not be installed. ${hint}\n${error.message}`)
   }

@@ -8,6 +8,7 @@ import type { Account } from '../database/models.ts'
 import { notFound } from '../problems/problem.ts'
 import { checked } from '../problems/zod.pipe.ts'
 import { AccountsService } from './accounts.service.ts'
+import { AccountThrottle } from './sign-in.guard.ts'
 import { COOKIE, Me, Open, type SignedIn } from './session.guard.ts'
 
 const answer = ({ id, name, email }: Account): AccountAnswer => ({ id, name, email })
@@ -36,7 +37,7 @@ export class AccountsController {
   }
 
   @Open()
-  @UseGuards(ThrottlerGuard)
+  @UseGuards(ThrottlerGuard, AccountThrottle)
   @Post('session')
   @HttpCode(200)
   async signIn(@Body(checked(signInSchema)) body: z.output<typeof signInSchema>, @Res({ passthrough: true }) response: Response): Promise<AccountAnswer> {

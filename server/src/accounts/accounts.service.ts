@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import { hash, verify } from '@node-rs/argon2'
+import { filter, merge, Subject, switchMap, take, timer, type Observable } from 'rxjs'
 import { Op, UniqueConstraintError } from 'sequelize'
 import { Account, Session } from '../database/models.ts'
 import { ProblemException } from '../problems/problem.ts'
@@ -15,6 +16,7 @@ const sha256 = (s: string) => createHash('sha256').update(s).digest('hex')
 export class AccountsService {
   /** A hash that no password fits, so that an unknown address takes as long as a known one. */
   private nobody: Promise<string> | null = null
+  private readonly ended = new Subject<string>()
 
   async signUp(name: string, email: string, password: string): Promise<Account> {
     // argon2id with the library's defaults (OWASP's first choice: 19 MiB, 2 passes)
@@ -52,12 +54,27 @@ export class AccountsService {
     return { token, maxAge }
   }
 
+  /** The account of a session that has not ended, by one query. */
   async whose(token: string): Promise<Account | null> {
-    const session = await Session.findOne({ where: { tokenHash: sha256(token), expiresAt: { [Op.gt]: new Date() } } })
-    return session ? Account.findByPk(session.accountId) : null
+    const session = await Session.findOne({
+      where: { tokenHash: sha256(token), expiresAt: { [Op.gt]: new Date() } },
+      include: [{ model: Account, as: 'account', required: true }],
+    })
+    return session?.account ?? null
   }
 
   async end(token: string): Promise<void> {
     await Session.destroy({ where: { tokenHash: sha256(token) } })
+    this.ended.next(token)
+  }
+
+  /** Completes when a session has ended: at once when it is ended here, else when it is looked for and not found. */
+  until(token: string, every: number): Observable<unknown> {
+    const gone = timer(every, every).pipe(
+      // a database that is away does not end sessions
+      switchMap(() => this.whose(token).catch(() => true)),
+      filter((account) => account === null),
+    )
+    return merge(this.ended.pipe(filter((t) => t === token)), gone).pipe(take(1))
   }
 }

@@ -85,3 +85,24 @@ test('too many tries are slowed down', async () => {
     await strict.close()
   }
 })
+
+test('an account is tried only so often, wherever the tries come from', async () => {
+  const strict = await testApp('throttled', { signInLimit: 4 })
+  try {
+    const tries = (email: string, from: string) => strict.anonymous().post('/api/session').set('X-Forwarded-For', from).send({ email, password: 'xxxxxxxxxxx' })
+    // each from an address of its own: believed for this test
+    strict.app.set('trust proxy', true)
+    const statuses: number[] = []
+    for (let i = 0; i < 6; i++) statuses.push((await tries('Crake@example.org', `10.0.0.${i}`)).status)
+    expect(statuses).toEqual([401, 401, 401, 401, 429, 429])
+    expect((await tries('rail@example.org', '10.0.1.1')).status).toBe(401)
+  } finally {
+    await strict.close()
+  }
+})
+
+test('an e-mail address longer than the mail allows is told', async () => {
+  const email = `${'a'.repeat(250)}@example.org`
+  const { body } = await t.anonymous().post('/api/accounts').send({ name: 'x', email, password: 'a long enough password' }).expect(400)
+  expect(body.detail).toContain('254')
+})

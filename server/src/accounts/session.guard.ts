@@ -1,6 +1,6 @@
 import { createParamDecorator, Injectable, SetMetadata, type CanActivate, type ExecutionContext } from '@nestjs/common'
 import { Reflector } from '@nestjs/core'
-import type { Request } from 'express'
+import type { NextFunction, Request, Response } from 'express'
 import type { Account } from '../database/models.ts'
 import { ProblemException } from '../problems/problem.ts'
 import { AccountsService } from './accounts.service.ts'
@@ -11,32 +11,39 @@ const OPEN = 'open'
 /** Marks a route that needs no session. */
 export const Open = () => SetMetadata(OPEN, true)
 
-export type SignedIn = Request & { account: Account; cookies: Record<string, string> }
+export type SignedIn = Request & { account?: Account; cookies: Record<string, string> }
 
 /** The signed-in account of a request. */
-export const Me = createParamDecorator((_: unknown, context: ExecutionContext) => context.switchToHttp().getRequest<SignedIn>().account)
+export const Me = createParamDecorator((_: unknown, context: ExecutionContext) => context.switchToHttp().getRequest<SignedIn>().account!)
+
+/** Says whose session a request belongs to, before its body is read: strangers may send little. */
+export function whoComes(accounts: AccountsService) {
+  return (request: SignedIn, _: Response, next: NextFunction): void => {
+    const token = request.cookies[COOKIE]
+    if (!token) return next()
+    accounts.whose(token).then((account) => {
+      if (account) request.account = account
+      next()
+    }, next)
+  }
+}
 
 /** Lets only signed-in accounts through, and changes only from pages of this server. */
 @Injectable()
 export class SessionGuard implements CanActivate {
   private readonly reflector: Reflector
-  private readonly accounts: AccountsService
 
-  constructor(reflector: Reflector, accounts: AccountsService) {
+  constructor(reflector: Reflector) {
     this.reflector = reflector
-    this.accounts = accounts
   }
 
-  async canActivate(context: ExecutionContext): Promise<boolean> {
+  canActivate(context: ExecutionContext): boolean {
     const request = context.switchToHttp().getRequest<SignedIn>()
     const { origin } = request.headers
     if (!['GET', 'HEAD', 'OPTIONS'].includes(request.method) && origin !== undefined && !sameHost(origin, request.headers.host)) {
       throw new ProblemException(403, 'other-origin', 'Refused', 'The request came from another site. Nothing was changed.')
     }
-    const token = request.cookies[COOKIE]
-    const account = token ? await this.accounts.whose(token) : null
-    if (account) request.account = account
-    if (account || this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()])) return true
+    if (request.account || this.reflector.getAllAndOverride<boolean>(OPEN, [context.getHandler(), context.getClass()])) return true
     throw new ProblemException(
       401,
       'not-signed-in',

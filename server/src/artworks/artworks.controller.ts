@@ -1,4 +1,3 @@
-import { createReadStream } from 'node:fs'
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put, Res } from '@nestjs/common'
 import { createArtworkSchema, saveArtworkSchema, type ArtworkAnswer, type ArtworkHead, type Saved } from '@nimble-quill/contracts'
 import type { Response } from 'express'
@@ -6,9 +5,11 @@ import type { z } from 'zod'
 import { Me } from '../accounts/session.guard.ts'
 import type { Account } from '../database/models.ts'
 import { idOf } from '../problems/id.pipe.ts'
+import { leaving } from '../problems/leaving.ts'
 import { ProblemException } from '../problems/problem.ts'
+import { sendFile } from '../problems/send-file.ts'
 import { checked } from '../problems/zod.pipe.ts'
-import { ArtworksService, head, whole } from './artworks.service.ts'
+import { ArtworksService, head } from './artworks.service.ts'
 
 @Controller('api/artworks')
 export class ArtworksController {
@@ -25,14 +26,14 @@ export class ArtworksController {
 
   @Post()
   async create(@Me() me: Account, @Body(checked(createArtworkSchema)) body: z.output<typeof createArtworkSchema>): Promise<ArtworkAnswer> {
-    if (body.photo !== undefined) return whole(await this.artworks.fromPhoto(me.id, body.photo))
-    if (body.document !== undefined) return whole(await this.artworks.fromDocument(me.id, body.document))
+    if (body.photo !== undefined) return this.artworks.whole(await this.artworks.fromPhoto(me.id, body.photo))
+    if (body.document !== undefined) return this.artworks.whole(await this.artworks.fromDocument(me.id, body.document))
     throw new ProblemException(400, 'request-invalid', 'Not as expected', 'An artwork begins from a photo or from a document; name one of them.')
   }
 
   @Get(':id')
   async read(@Me() me: Account, @Param('id', idOf('artwork')) id: string): Promise<ArtworkAnswer> {
-    return whole(await this.artworks.find(me.id, id))
+    return this.artworks.whole(await this.artworks.find(me.id, id))
   }
 
   @Put(':id')
@@ -41,12 +42,12 @@ export class ArtworksController {
     @Param('id', idOf('artwork')) id: string,
     @Body(checked(saveArtworkSchema)) body: z.output<typeof saveArtworkSchema>,
   ): Promise<Saved> {
-    return this.artworks.save(me.id, id, body.revision, body.document)
+    return this.artworks.save(me.id, id, body)
   }
 
   @Post(':id/duplicate')
   async duplicate(@Me() me: Account, @Param('id', idOf('artwork')) id: string): Promise<ArtworkAnswer> {
-    return whole(await this.artworks.duplicate(me.id, id))
+    return this.artworks.whole(await this.artworks.duplicate(me.id, id))
   }
 
   @Delete(':id')
@@ -63,10 +64,7 @@ export class ArtworksController {
 
   @Get(':id/thumbnail')
   async thumbnail(@Me() me: Account, @Param('id', idOf('artwork')) id: string, @Res() response: Response): Promise<void> {
-    const path = await this.artworks.thumbnail(me.id, id)
-    response.set({ 'Content-Type': 'image/png', 'Cache-Control': 'private, max-age=86400' })
-    createReadStream(path)
-      .on('error', () => response.status(404).end())
-      .pipe(response)
+    const path = await this.artworks.thumbnail(me.id, id, leaving(response))
+    await sendFile(response, path, 'thumbnail', { 'Content-Type': 'image/png', 'Cache-Control': 'private, max-age=86400' })
   }
 }

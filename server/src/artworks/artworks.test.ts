@@ -1,5 +1,7 @@
 import { connect as connectTo, createServer, type Server, type Socket } from 'node:net'
 import { newStep } from '@nimble-quill/core'
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
 
@@ -83,6 +85,42 @@ test('a save based on an old revision is refused and says which is newer', async
   // of two at once exactly one is taken
   const both = await Promise.all([save(2, 'left'), save(2, 'right')])
   expect(both.map((r) => r.status).sort()).toEqual([200, 409])
+})
+
+test('a save that is sent again is answered with the revision it made; one that follows lost answers is taken', async () => {
+  const a = await begin()
+  const b = await begin()
+  const [s1, s2, s3, s4] = Array.from({ length: 4 }, () => crypto.randomUUID())
+  const save = (more: object, title: string, id = a.id) => me.put(`/api/artworks/${id}`).send({ document: { ...a.document, title }, ...more })
+  const first = (await save({ revision: 1, save: s1 }, 'one').expect(200)).body
+  expect((await save({ revision: 1, save: s1 }, 'one').expect(200)).body).toEqual(first)
+  // the answer of s1 never came: s2 is still based on the revision before it, and names it
+  expect((await save({ revision: 1, save: s2, after: [s1] }, 'two').expect(200)).body.revision).toBe(3)
+  expect((await save({ revision: 1, save: s1 }, 'one').expect(200)).body.revision).toBe(2)
+  expect((await me.get(`/api/artworks/${a.id}`)).body).toMatchObject({ title: 'two', revision: 3, saves: [s2, s1] })
+  // another came between
+  await save({ revision: 3, save: s3 }, 'theirs').expect(200)
+  expect((await save({ revision: 2, save: s4, after: [s2] }, 'mine').expect(409)).body.code).toBe('saved-elsewhere')
+  expect((await save({ revision: 1, save: s1 }, 'one', b.id).expect(400)).body.detail).toContain('another artwork')
+  // the same save by two requests at once makes one revision
+  const both = await Promise.all([save({ revision: 4, save: s4 }, 'twice'), save({ revision: 4, save: s4 }, 'twice')])
+  expect(both.map((r) => [r.status, r.body.revision])).toEqual([
+    [200, 5],
+    [200, 5],
+  ])
+})
+
+test('the thumbnail of the newest revision is kept, and no other', async () => {
+  const a = await begin()
+  await me.get(`/api/artworks/${a.id}/thumbnail`).expect(200)
+  await me
+    .put(`/api/artworks/${a.id}`)
+    .send({ revision: 1, document: { ...a.document, title: 'new' } })
+    .expect(200)
+  // many at once, made once
+  const all = await Promise.all(Array.from({ length: 5 }, () => me.get(`/api/artworks/${a.id}/thumbnail`)))
+  expect(all.map((r) => r.status)).toEqual([200, 200, 200, 200, 200])
+  expect(readdirSync(join(t.config.dataDir, 'thumbnails', a.id))).toEqual(['2.png'])
 })
 
 test('documents that are not right are refused, the saved one stays', async () => {

@@ -1,12 +1,13 @@
-import { Global, Inject, Injectable, Module, type OnModuleDestroy } from '@nestjs/common'
+import { Global, Inject, Injectable, Module, type OnApplicationShutdown } from '@nestjs/common'
 import { Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { CONFIG, type Config } from '../config.ts'
 import * as start from './migrations/001-start.ts'
 import * as keptValues from './migrations/002-kept-values.ts'
+import * as claimsAndSaves from './migrations/003-claims-and-saves.ts'
 import { defineModels } from './models.ts'
 
-const migrations = [start, keptValues]
+const migrations = [start, keptValues, claimsAndSaves]
 
 export function connect(config: Config): Sequelize {
   const { host, port, name, user, password } = config.database
@@ -35,14 +36,15 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
 }
 
 @Injectable()
-export class Database implements OnModuleDestroy {
+export class Database implements OnApplicationShutdown {
   readonly sequelize: Sequelize
 
   constructor(@Inject(CONFIG) config: Config) {
     this.sequelize = connect(config)
   }
 
-  async onModuleDestroy(): Promise<void> {
+  /** Last of all: others write their ends when they are destroyed. */
+  async onApplicationShutdown(): Promise<void> {
     await this.sequelize.close()
   }
 }

@@ -1,4 +1,4 @@
-import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Sequelize } from 'sequelize'
+import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type NonAttribute, type Sequelize } from 'sequelize'
 
 export class Account extends Model<InferAttributes<Account>, InferCreationAttributes<Account>> {
   declare id: CreationOptional<string>
@@ -14,6 +14,7 @@ export class Session extends Model<InferAttributes<Session>, InferCreationAttrib
   declare tokenHash: string
   declare accountId: string
   declare expiresAt: Date
+  declare account?: NonAttribute<Account>
 }
 
 export class Photo extends Model<InferAttributes<Photo>, InferCreationAttributes<Photo>> {
@@ -43,6 +44,15 @@ export class Artwork extends Model<InferAttributes<Artwork>, InferCreationAttrib
   declare deletedAt: CreationOptional<Date | null>
 }
 
+/** A save that was taken, by the id that the page gave it. */
+export class Save extends Model<InferAttributes<Save>, InferCreationAttributes<Save>> {
+  declare id: string
+  declare artworkId: string
+  /** The revision it made. */
+  declare revision: number
+  declare savedAt: Date
+}
+
 export class Render extends Model<InferAttributes<Render>, InferCreationAttributes<Render>> {
   declare id: CreationOptional<string>
   declare accountId: string
@@ -61,6 +71,12 @@ export class Render extends Model<InferAttributes<Render>, InferCreationAttribut
   declare bytes: CreationOptional<number | null>
   declare message: CreationOptional<string | null>
   declare leaseUntil: CreationOptional<Date | null>
+  /** The token of who works on it, or did: every write of theirs must show it, and it is in the name of their file. */
+  declare claim: CreationOptional<string | null>
+  /** How often it was begun. */
+  declare attempts: CreationOptional<number>
+  /** When it was begun last. */
+  declare startedAt: CreationOptional<Date | null>
   declare cancelAsked: CreationOptional<boolean>
   declare createdAt: CreationOptional<Date>
   declare finishedAt: CreationOptional<Date | null>
@@ -77,8 +93,8 @@ export class KeptValues extends Model<InferAttributes<KeptValues>, InferCreation
 }
 
 const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
-const owner = { type: DataTypes.UUID, allowNull: false }
-/** A fresh object each time: Sequelize writes the field's name into it. */
+/** Fresh objects each time: Sequelize writes the field's name into them. */
+const owner = () => ({ type: DataTypes.UUID, allowNull: false })
 const created = () => ({ type: DataTypes.DATE(3), allowNull: false, defaultValue: DataTypes.NOW })
 
 /** Binds the models to a connection. Tables are made by migrations only. */
@@ -89,13 +105,13 @@ export function defineModels(sequelize: Sequelize): void {
     { ...common, tableName: 'accounts' },
   )
   Session.init(
-    { tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, accountId: owner, expiresAt: DataTypes.DATE(3) },
+    { tokenHash: { type: DataTypes.CHAR(64), primaryKey: true }, accountId: owner(), expiresAt: DataTypes.DATE(3) },
     { ...common, tableName: 'sessions' },
   )
   Photo.init(
     {
       id,
-      accountId: owner,
+      accountId: owner(),
       name: DataTypes.STRING(255),
       asset: DataTypes.CHAR(64),
       width: DataTypes.INTEGER,
@@ -111,7 +127,7 @@ export function defineModels(sequelize: Sequelize): void {
   Artwork.init(
     {
       id,
-      accountId: owner,
+      accountId: owner(),
       title: DataTypes.STRING(200),
       document: DataTypes.TEXT('long'),
       revision: { type: DataTypes.INTEGER, defaultValue: 1 },
@@ -123,10 +139,15 @@ export function defineModels(sequelize: Sequelize): void {
     },
     { ...common, tableName: 'artworks' },
   )
+  Session.belongsTo(Account, { foreignKey: 'accountId', as: 'account' })
+  Save.init(
+    { id: { type: DataTypes.UUID, primaryKey: true }, artworkId: owner(), revision: DataTypes.INTEGER, savedAt: DataTypes.DATE(3) },
+    { ...common, tableName: 'saves' },
+  )
   KeptValues.init(
     {
       id,
-      accountId: owner,
+      accountId: owner(),
       step: DataTypes.STRING(60),
       version: DataTypes.INTEGER,
       name: DataTypes.STRING(60),
@@ -138,7 +159,7 @@ export function defineModels(sequelize: Sequelize): void {
   Render.init(
     {
       id,
-      accountId: owner,
+      accountId: owner(),
       artworkId: { type: DataTypes.UUID, allowNull: true },
       title: DataTypes.STRING(200),
       document: DataTypes.TEXT('long'),
@@ -153,6 +174,9 @@ export function defineModels(sequelize: Sequelize): void {
       bytes: { type: DataTypes.BIGINT, allowNull: true },
       message: { type: DataTypes.TEXT, allowNull: true },
       leaseUntil: { type: DataTypes.DATE(3), allowNull: true },
+      claim: { type: DataTypes.UUID, allowNull: true },
+      attempts: { type: DataTypes.INTEGER, defaultValue: 0 },
+      startedAt: { type: DataTypes.DATE(3), allowNull: true },
       cancelAsked: { type: DataTypes.BOOLEAN, defaultValue: false },
       createdAt: created(),
       finishedAt: { type: DataTypes.DATE(3), allowNull: true },

@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs'
 import { open, rm, stat } from 'node:fs/promises'
 import { PyramidCutter, QuillError, SOURCE_TILE, type Kernels, type SourceInfo } from '@nimble-quill/core'
 import sharp, { type Metadata } from 'sharp'
-import { MAX_BYTES, MAX_MEGAPIXELS, READABLE } from './limits.ts'
+import { MAX_BYTES, MAX_MEGAPIXELS, MAX_SIDE, MAX_WHOLE_MEGAPIXELS, READABLE, WHOLE } from './limits.ts'
 import { PyramidWriter } from './pyramid-file.ts'
 
 export { PyramidFile, PyramidFiles } from './pyramid-file.ts'
@@ -66,6 +66,20 @@ export async function inspect(path: string): Promise<Metadata> {
       'photo-too-large',
       `The picture has ${Math.ceil(megapixels)} megapixels (${meta.width} × ${meta.height}); photos may have up to ${MAX_MEGAPIXELS}. Nothing was added; save it smaller.`,
       { megapixels },
+    )
+  }
+  if ((WHOLE as readonly string[]).includes(meta.format) && megapixels > MAX_WHOLE_MEGAPIXELS) {
+    throw new QuillError(
+      'photo-too-large',
+      `The picture has ${Math.ceil(megapixels)} megapixels (${meta.width} × ${meta.height}). GIF, WebP and AVIF are unpacked whole, so they may have up to ${MAX_WHOLE_MEGAPIXELS}. Nothing was added; save it as JPEG, PNG or TIFF, or smaller.`,
+      { megapixels },
+    )
+  }
+  if (Math.max(meta.width, meta.height) > MAX_SIDE) {
+    throw new QuillError(
+      'photo-too-large',
+      `The picture is ${meta.width} × ${meta.height}; a side may have up to ${MAX_SIDE} pixels. Nothing was added; save it smaller.`,
+      { width: meta.width, height: meta.height },
     )
   }
   return meta
@@ -131,13 +145,4 @@ export async function cutPyramid(kernels: Kernels, path: string, out: string, sc
   } finally {
     await rm(plain, { force: true })
   }
-}
-
-/** A small picture of a photo as WebP, long side at most `longSide`. */
-export async function smallCopy(path: string, longSide: number): Promise<Buffer> {
-  return sharp(path, { limitInputPixels: false })
-    .autoOrient()
-    .resize(longSide, longSide, { fit: 'inside', withoutEnlargement: true })
-    .webp({ quality: 82 })
-    .toBuffer()
 }

@@ -1,4 +1,3 @@
-import { createReadStream } from 'node:fs'
 import { Controller, Delete, Get, HttpCode, Inject, Param, Post, Query, Req, Res, UseGuards } from '@nestjs/common'
 import { Throttle, ThrottlerGuard } from '@nestjs/throttler'
 import type { Photo as PhotoAnswer } from '@nimble-quill/contracts'
@@ -8,7 +7,9 @@ import { z } from 'zod'
 import { Me } from '../accounts/session.guard.ts'
 import type { Account } from '../database/models.ts'
 import { idOf } from '../problems/id.pipe.ts'
+import { leaving } from '../problems/leaving.ts'
 import { notFound, ProblemException } from '../problems/problem.ts'
+import { sendFile } from '../problems/send-file.ts'
 import { checked } from '../problems/zod.pipe.ts'
 import { MAX_BYTES } from './limits.ts'
 import { photoAnswer, PhotosService, SMALL_SIZES } from './photos.service.ts'
@@ -37,7 +38,12 @@ export class PhotosController {
   @Post('photos')
   @UseGuards(ThrottlerGuard)
   @Throttle({ default: { limit: 240, ttl: 60_000 } })
-  async add(@Me() me: Account, @Query('name', checked(nameSchema, 'The name')) name: string, @Req() request: Request): Promise<PhotoAnswer> {
+  async add(
+    @Me() me: Account,
+    @Query('name', checked(nameSchema, 'The name')) name: string,
+    @Req() request: Request,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<PhotoAnswer> {
     const declared = Number(request.headers['content-length'] ?? 0)
     if (declared > MAX_BYTES) {
       throw new ProblemException(
@@ -47,7 +53,7 @@ export class PhotosController {
         `The file has ${Math.ceil(declared / 2 ** 20)} MB; photos may have up to ${MAX_BYTES / 2 ** 20} MB. Nothing was added; save it smaller or as JPEG.`,
       )
     }
-    return photoAnswer(await this.photos.add(me.id, name, request))
+    return photoAnswer(await this.photos.add(me.id, name, request, leaving(response)))
   }
 
   @Delete('photos/:id')
@@ -66,10 +72,7 @@ export class PhotosController {
   async small(@Me() me: Account, @Param('id', idOf('photo')) id: string, @Param('size') size: string, @Res() response: Response): Promise<void> {
     const photo = await this.photos.find(me.id, id, true)
     if (!(SMALL_SIZES as readonly number[]).includes(Number(size))) throw notFound('size')
-    response.set({ 'Content-Type': 'image/webp', 'Cache-Control': FOREVER })
-    createReadStream(this.store.small(photo.asset, Number(size)))
-      .on('error', () => response.status(404).end())
-      .pipe(response)
+    await sendFile(response, this.store.small(photo.asset, Number(size)), 'small copy', { 'Content-Type': 'image/webp', 'Cache-Control': FOREVER })
   }
 
   @Get('sources/:asset')

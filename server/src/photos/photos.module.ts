@@ -1,10 +1,10 @@
 import { Global, Module } from '@nestjs/common'
 import { CONFIG, type Config } from '../config.ts'
-import { PictureThreads } from '../workers/picture-threads.ts'
+import { Pool } from '../workers/pool.ts'
 import { PhotosController } from './photos.controller.ts'
 import { PhotosService } from './photos.service.ts'
 import { Store } from './store.ts'
-import { STORE, THREADS } from './tokens.ts'
+import { DECODING, STORE, THUMBNAILS } from './tokens.ts'
 
 @Global()
 @Module({
@@ -12,9 +12,10 @@ import { STORE, THREADS } from './tokens.ts'
   providers: [
     PhotosService,
     { provide: STORE, inject: [CONFIG], useFactory: (config: Config) => new Store(config.dataDir) },
-    // one thread for decoding and thumbnails; renders have their own
-    { provide: THREADS, useFactory: () => new PictureThreads(1) },
+    // a kind of work each: none waits for another
+    { provide: DECODING, inject: [CONFIG], useFactory: (c: Config) => new Pool({ size: c.decodeThreads, deadline: c.decodeSeconds * 1000, again: true }) },
+    { provide: THUMBNAILS, inject: [CONFIG], useFactory: (c: Config) => new Pool({ size: 1, deadline: c.thumbnailSeconds * 1000, again: true }) },
   ],
-  exports: [PhotosService, STORE, THREADS],
+  exports: [PhotosService, STORE, THUMBNAILS],
 })
 export class PhotosModule {}

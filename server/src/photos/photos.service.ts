@@ -1,16 +1,18 @@
 import { createHash } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { open, rename, rm } from 'node:fs/promises'
+import { rm } from 'node:fs/promises'
 import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { Inject, Injectable, type OnModuleDestroy } from '@nestjs/common'
+import { Inject, Injectable, type OnApplicationShutdown, type OnModuleDestroy } from '@nestjs/common'
 import type { Photo as PhotoAnswer } from '@nimble-quill/contracts'
 import { QuillError } from '@nimble-quill/core'
+import { UniqueConstraintError } from 'sequelize'
 import { Photo } from '../database/models.ts'
-import { notFound } from '../problems/problem.ts'
-import { PictureThreads } from '../workers/picture-threads.ts'
-import { MAX_BYTES, PyramidFile, smallCopy } from './decoding.ts'
-import { STORE, THREADS } from './tokens.ts'
+import { notFound, ProblemException } from '../problems/problem.ts'
+import type { Pool, Started } from '../workers/pool.ts'
+import { SharedWork } from '../workers/shared-work.ts'
+import { MAX_BYTES, PyramidFile, type PhotoFacts } from './decoding.ts'
+import { DECODING, STORE } from './tokens.ts'
 import type { Store } from './store.ts'
 
 export const SMALL_SIZES = [320, 1280] as const
@@ -31,15 +33,17 @@ export function photoAnswer(p: Photo): PhotoAnswer {
 
 /** Photos: taken in as a stream, decoded once, kept by content. */
 @Injectable()
-export class PhotosService implements OnModuleDestroy {
+export class PhotosService implements OnApplicationShutdown, OnModuleDestroy {
   private readonly store: Store
-  private readonly threads: PictureThreads
+  private readonly decoding: Pool
+  /** Files that are being decoded, by content. */
+  private readonly cutting = new SharedWork<PhotoFacts>()
   private readonly pyramids = new Map<string, Promise<PyramidFile>>()
   private readonly owned = new Map<string, number>()
 
-  constructor(@Inject(STORE) store: Store, @Inject(THREADS) threads: PictureThreads) {
+  constructor(@Inject(STORE) store: Store, @Inject(DECODING) decoding: Pool) {
     this.store = store
-    this.threads = threads
+    this.decoding = decoding
   }
 
   list(accountId: string): Promise<Photo[]> {
@@ -53,10 +57,11 @@ export class PhotosService implements OnModuleDestroy {
   }
 
   /**
-   * Takes a photo in. A file the account already has is not added twice.
-   * @throws QuillError `photo-empty`, `photo-not-a-picture`, `photo-spoilt`, `photo-too-large`
+   * Takes a photo in. A file the account already has is not added twice; one that it deleted is back, under the new name.
+   * @param left set when who sends it does not wait any longer
+   * @throws QuillError `photo-empty`, `photo-not-a-picture`, `photo-spoilt`, `photo-too-large`, `cancelled`
    */
-  async add(accountId: string, name: string, body: Readable): Promise<Photo> {
+  async add(accountId: string, name: string, body: Readable, left?: AbortSignal): Promise<Photo> {
     const part = this.store.scratch()
     const hash = createHash('sha256')
     let bytes = 0
@@ -78,33 +83,56 @@ export class PhotosService implements OnModuleDestroy {
         createWriteStream(part),
       )
       const asset = hash.digest('hex')
-      const known = await Photo.findOne({ where: { accountId, asset, deletedAt: null } })
+      const known = await this.again(accountId, asset, name)
       if (known) return known
-      const pyramid = `${part}.pyramid`
+      const facts = await this.cutting.join(asset, () => this.cut(part, asset), left)
+      await this.store.keep(part, this.store.original(asset))
+      const { width, height, depth, channels } = facts
       try {
-        const facts = await this.threads.start('cut', { path: part, out: pyramid, scratch: part }).answer
-        for (const size of SMALL_SIZES) await this.store.write(this.store.small(asset, size), await smallCopy(part, size))
-        const file = await open(part, 'r')
-        await file.sync()
-        await file.close()
-        await rename(pyramid, this.store.pyramid(asset))
-        await rename(part, this.store.original(asset))
-        return await Photo.create({
-          accountId,
-          name: name.slice(0, 255),
-          asset,
-          width: facts.width,
-          height: facts.height,
-          depth: facts.depth,
-          alpha: facts.channels === 4,
-          bytes,
-        })
-      } finally {
-        await rm(pyramid, { force: true })
+        return await Photo.create({ accountId, name: name.slice(0, 255), asset, width, height, depth, alpha: channels === 4, bytes })
+      } catch (error) {
+        // the same file by two requests at once
+        const first = error instanceof UniqueConstraintError ? await this.again(accountId, asset, name) : null
+        if (!first) throw error
+        return first
       }
     } finally {
       await rm(part, { force: true })
     }
+  }
+
+  /** A photo that the account has, or had. */
+  private async again(accountId: string, asset: string, name: string): Promise<Photo | null> {
+    const known = await Photo.findOne({ where: { accountId, asset } })
+    if (!known || known.deletedAt === null) return known
+    return known.update({ deletedAt: null, name: name.slice(0, 255), createdAt: new Date() })
+  }
+
+  /** Decodes a file into its pyramid and small copies, and puts them in their places. */
+  private cut(path: string, asset: string): Started<PhotoFacts> {
+    const scratch = this.store.scratch()
+    const pyramid = `${scratch}.pyramid`
+    const small = Object.fromEntries(SMALL_SIZES.map((size) => [size, `${scratch}.${size}.webp`]))
+    const { answer, cancel } = this.decoding.start('cut', { path, out: pyramid, scratch, small })
+    const placed = async () => {
+      try {
+        const facts = await answer
+        for (const size of SMALL_SIZES) await this.store.keep(small[size]!, this.store.small(asset, size))
+        await this.store.keep(pyramid, this.store.pyramid(asset))
+        return facts
+      } catch (error) {
+        if ((error as { code?: string }).code !== 'too-slow') throw error
+        throw new ProblemException(
+          422,
+          'photo-too-slow',
+          'Too slow',
+          'Decoding this picture took too long and was given up. Nothing was added; save it smaller or as JPEG.',
+        )
+      } finally {
+        for (const file of [pyramid, `${scratch}.v`, ...Object.values(small)]) await rm(file, { force: true })
+      }
+    }
+    return { answer: placed(), cancel }
   }
 
   async remove(accountId: string, id: string): Promise<void> {
@@ -147,7 +175,12 @@ export class PhotosService implements OnModuleDestroy {
   }
 
   async onModuleDestroy(): Promise<void> {
-    await this.threads.close()
+    await this.decoding.close()
     for (const f of this.pyramids.values()) await f.then((p) => p.close()).catch(() => undefined)
+  }
+
+  /** When no request is answered any more. */
+  async onApplicationShutdown(): Promise<void> {
+    await this.store.close()
   }
 }

@@ -6,7 +6,8 @@ import sharp from 'sharp'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
 import type { Store } from './store.ts'
-import { STORE } from './tokens.ts'
+import type { Pool } from '../workers/pool.ts'
+import { DECODING, STORE } from './tokens.ts'
 
 let t: TestApp
 let me: ReturnType<typeof request.agent>
@@ -21,6 +22,9 @@ const add = (bytes: Buffer, name = 'a.png') =>
     .post(`/api/photos?name=${encodeURIComponent(name)}`)
     .set('Content-Type', 'application/octet-stream')
     .send(bytes)
+
+/** Temporary files. */
+const scratch = () => readdirSync(join(t.config.dataDir, 'scratch'), { recursive: true, withFileTypes: true }).filter((e) => e.isFile())
 
 /** The stored full-size pixels, from the tiles a browser would read. */
 async function stored(asset: string): Promise<{ width: number; height: number; channels: number; depth: number; pixels: number[] }> {
@@ -54,7 +58,20 @@ test('a photo is kept by content, its pixels exactly, and shown small', async ()
   expect(await sharp(small.body as Buffer).metadata()).toMatchObject({ format: 'webp', width: 60 })
   // the same file once more is the same photo
   expect((await add(file, 'again.png').expect(201)).body.id).toBe(body.id)
-  expect(readdirSync(join(t.config.dataDir, 'scratch'))).toEqual([])
+  expect(scratch()).toEqual([])
+})
+
+test('one file sent several times at once, by two accounts, is decoded once and added once to each', async () => {
+  const file = await picture('jpeg', 700, 500)
+  const other = await t.account('gadwall')
+  const send = (who: typeof me) => who.post('/api/photos?name=same.jpg').set('Content-Type', 'application/octet-stream').send(file)
+  const cut = jest.spyOn(t.app.get<Pool>(DECODING), 'start')
+  const all = await Promise.all([send(me), send(me), send(other), send(me)])
+  expect(all.map((r) => r.status)).toEqual([201, 201, 201, 201])
+  expect(new Set([all[0], all[1], all[3]].map((r) => r!.body.id)).size).toBe(1)
+  expect(cut.mock.calls.length).toBe(1)
+  cut.mockRestore()
+  expect(scratch()).toEqual([])
 })
 
 test('deleting takes it off the desk, and can be taken back', async () => {
@@ -62,6 +79,10 @@ test('deleting takes it off the desk, and can be taken back', async () => {
   await me.delete(`/api/photos/${body.id}`).expect(204)
   expect((await me.get('/api/photos')).body.map((p: { id: string }) => p.id)).not.toContain(body.id)
   await me.post(`/api/photos/${body.id}/restore`).expect(200)
+  expect((await me.get('/api/photos')).body.map((p: { id: string }) => p.id)).toContain(body.id)
+  // sent again after it was deleted, it is back, under its new name
+  await me.delete(`/api/photos/${body.id}`).expect(204)
+  expect((await add(await picture('jpeg', 30, 31), 'back.jpg').expect(201)).body).toMatchObject({ id: body.id, name: 'back.jpg' })
   expect((await me.get('/api/photos')).body.map((p: { id: string }) => p.id)).toContain(body.id)
 })
 
@@ -137,7 +158,7 @@ describe('kinds of pictures', () => {
 })
 
 describe('what cannot be taken in is told, and nothing is left behind', () => {
-  const files = () => readdirSync(join(t.config.dataDir, 'photos')).length + readdirSync(join(t.config.dataDir, 'scratch')).length
+  const files = () => readdirSync(join(t.config.dataDir, 'photos')).length + scratch().length
 
   test.each([
     ['an empty file', async () => Buffer.alloc(0), 422, 'photo-empty'],

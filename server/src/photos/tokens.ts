@@ -1,2 +1,5 @@
 export const STORE = Symbol('store')
-export const THREADS = Symbol('threads')
+/** The pool that decodes photos. */
+export const DECODING = Symbol('decoding')
+/** The pool that makes thumbnails. */
+export const THUMBNAILS = Symbol('thumbnails')

@@ -23,6 +23,8 @@ export interface RenderOptions {
   longSide?: number
   /** 0: full size; n: computed at 1/2ⁿ, as a preview is. */
   level?: number
+  /** Steps' words that they should be computed finer than `level` are wishes only: for small pictures that must not take long. */
+  quick?: boolean
   onProgress?: (share: number) => void
   signal?: Signal
 }
@@ -70,7 +72,7 @@ export async function renderToFile(engine: Engine, artwork: Artwork, out: string
           // encoding is about a tenth of the work
           options.onProgress?.(done * 0.9)
         },
-        options.signal ? { signal: options.signal } : {},
+        { ...(options.signal ? { signal: options.signal } : {}), ...(options.quick ? { quick: true } : {}) },
       )
     } finally {
       await file.close()

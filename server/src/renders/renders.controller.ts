@@ -1,20 +1,26 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res, Sse, type MessageEvent } from '@nestjs/common'
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Req, Res, Sse, type MessageEvent } from '@nestjs/common'
 import { createRenderSchema, type Render as RenderAnswer } from '@nimble-quill/contracts'
 import type { Response } from 'express'
-import { filter, interval, map, merge, type Observable } from 'rxjs'
+import { filter, interval, last, map, merge, takeUntil, type Observable } from 'rxjs'
 import type { z } from 'zod'
-import { Me } from '../accounts/session.guard.ts'
+import { AccountsService } from '../accounts/accounts.service.ts'
+import { COOKIE, Me, type SignedIn } from '../accounts/session.guard.ts'
 import type { Account } from '../database/models.ts'
 import { idOf } from '../problems/id.pipe.ts'
 import { checked } from '../problems/zod.pipe.ts'
 import { renderAnswer, RendersService } from './renders.service.ts'
 
+/** Milliseconds between signs of life in a stream of events. */
+const ALIVE = 15_000
+
 @Controller('api/renders')
 export class RendersController {
   private readonly renders: RendersService
+  private readonly accounts: AccountsService
 
-  constructor(renders: RendersService) {
+  constructor(renders: RendersService, accounts: AccountsService) {
     this.renders = renders
+    this.accounts = accounts
   }
 
   @Get()
@@ -28,13 +34,17 @@ export class RendersController {
   }
 
   @Sse('events')
-  events(@Me() me: Account): Observable<MessageEvent> {
+  events(@Me() me: Account, @Req() request: SignedIn): Observable<MessageEvent> {
     const news = this.renders.news.pipe(
       filter((n) => n.accountId === me.id),
       map((n) => ({ data: n.render })),
     )
     // a sign of life, so that a dropped line is noticed
-    return merge(news, interval(15_000).pipe(map(() => ({ type: 'alive', data: '' }))))
+    const alive = interval(ALIVE).pipe(
+      map(() => ({ type: 'alive', data: '' })),
+      takeUntil(this.renders.news.pipe(last(null, null))),
+    )
+    return merge(news, alive).pipe(takeUntil(this.accounts.until(request.cookies[COOKIE]!, ALIVE)))
   }
 
   @Post(':id/cancel')

@@ -1,4 +1,5 @@
-import { rm, stat } from 'node:fs/promises'
+import { readdir, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common'
 import type { createRenderSchema, Render as RenderAnswer } from '@nimble-quill/contracts'
 import { loadArtwork, QuillError } from '@nimble-quill/core'
@@ -10,8 +11,8 @@ import { Render } from '../database/models.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE } from '../photos/tokens.ts'
 import { notFound, ProblemException } from '../problems/problem.ts'
-import { PictureThreads } from '../workers/picture-threads.ts'
-import { TableQueue, type RenderQueue } from './render-queue.ts'
+import { Pool } from '../workers/pool.ts'
+import { ATTEMPTS, TableQueue, type Claimed, type RenderQueue } from './render-queue.ts'
 
 /** How often waiting renders are looked for when nothing calls; other processes may have added some. */
 const LOOK_EVERY = 2000
@@ -34,6 +35,16 @@ export function renderAnswer(r: Render): RenderAnswer {
   }
 }
 
+/** What is worked on here. */
+interface Working {
+  token: string
+  cancel: () => void
+  /** Ended when all about it is written. */
+  ended: Promise<void>
+}
+
+const BROKEN_OFF = `The render was broken off ${ATTEMPTS} times by a failure of the picture engine and is given up. The artwork is safe; render it smaller, or with fewer steps.`
+
 /** Renders as jobs: the table is the record, threads do the work, a stream of events tells of it. */
 @Injectable()
 export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
@@ -42,11 +53,12 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
   private readonly artworks: ArtworksService
   private readonly queue: RenderQueue
   private readonly store: Store
-  private readonly threads: PictureThreads
-  private readonly running = new Map<string, () => void>()
+  private readonly threads: Pool
+  private readonly running = new Map<string, Working>()
   private timer: NodeJS.Timeout | null = null
-  private looking = false
+  private looking: Promise<void> | null = null
   private again = false
+  private stopping = false
   /** What happens to renders, with the account it is for. */
   readonly news = new Subject<{ accountId: string; render: RenderAnswer }>()
 
@@ -55,18 +67,40 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     this.artworks = artworks
     this.queue = queue
     this.store = store
-    this.threads = new PictureThreads(config.renderThreads, config.crew)
+    this.threads = new Pool({ size: Math.max(1, config.renderThreads), crew: config.crew })
   }
 
-  onApplicationBootstrap(): void {
+  async onApplicationBootstrap(): Promise<void> {
+    await this.sweep().catch((error: Error) => this.log.warn(`clearing old files: ${error.message}`))
     this.timer = setInterval(() => void this.look(), LOOK_EVERY)
     void this.look()
   }
 
+  /** Stops what is worked on and gives it back to the queue, to be begun again at once by whoever looks next. */
   async onModuleDestroy(): Promise<void> {
+    this.stopping = true
     if (this.timer) clearInterval(this.timer)
     this.news.complete()
+    await this.looking
+    const ends = [...this.running.values()].map((w) => {
+      w.cancel()
+      return w.ended
+    })
+    await Promise.race([Promise.allSettled(ends), new Promise((r) => setTimeout(r, 4000))])
     await this.threads.close()
+  }
+
+  /** Removes files that no render names: parts, and what was made by those who had lost their claim. */
+  private async sweep(): Promise<void> {
+    const rows = await Render.findAll({ attributes: ['id', 'claim'] })
+    const claims = new Map(rows.map((r) => [r.id, r.claim]))
+    for (const name of await readdir(this.store.renders)) {
+      const [id, ...rest] = name.split('.')
+      const claim = claims.get(id!)
+      // files of before claims had tokens have none in their name
+      const named = claim !== undefined && (rest.length === 1 ? claim === null : rest.length === 2 && rest[0] === claim)
+      if (!named) await rm(join(this.store.renders, name), { force: true })
+    }
   }
 
   list(accountId: string): Promise<Render[]> {
@@ -99,11 +133,12 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
 
   async cancel(accountId: string, id: string): Promise<Render> {
     const render = await this.find(accountId, id)
-    if (render.state === 'waiting') await render.update({ state: 'cancelled', finishedAt: new Date() })
-    else if (render.state === 'running') {
-      await render.update({ cancelAsked: true })
-      this.running.get(id)?.()
+    const [stopped] = await Render.update({ state: 'cancelled', finishedAt: new Date() }, { where: { id, state: 'waiting' } })
+    if (stopped === 0) {
+      await Render.update({ cancelAsked: true }, { where: { id, state: 'running' } })
+      this.running.get(id)?.cancel()
     }
+    await render.reload()
     this.tell(render)
     return render
   }
@@ -112,7 +147,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     const render = await this.find(accountId, id)
     if (render.state === 'waiting' || render.state === 'running')
       throw new ProblemException(409, 'still-running', 'Still running', 'This render is not finished. Cancel it first.')
-    await rm(this.store.render(render.id, render.format), { force: true })
+    await rm(this.fileOf(render), { force: true })
     await render.destroy()
   }
 
@@ -121,49 +156,70 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     const render = await this.find(accountId, id)
     if (render.state !== 'done')
       throw new ProblemException(409, 'not-finished', 'Not finished', 'This render has no finished file. Wait for it, or start it again.')
-    const path = this.store.render(render.id, render.format)
+    const path = this.fileOf(render)
     if (!(await this.store.has(path))) throw notFound('file')
     const name = `${render.title.replace(/[^\p{L}\p{N} ._-]+/gu, '').trim() || 'render'}.${render.format === 'jpeg' ? 'jpg' : render.format}`
     return { path, name, type: `image/${render.format}` }
+  }
+
+  private fileOf({ id, claim, format }: Render): string {
+    return this.store.render(id, claim, format)
   }
 
   private tell(render: Render): void {
     this.news.next({ accountId: render.accountId, render: renderAnswer(render) })
   }
 
-  /** Claims as many renders as there are free threads. */
+  /** Claims as many renders as there are free threads; one look at a time. */
   private async look(): Promise<void> {
-    if (this.looking) {
-      this.again = true
-      return
-    }
-    this.looking = true
+    this.again = true
+    this.looking ??= this.looks().finally(() => (this.looking = null))
+    await this.looking
+  }
+
+  private async looks(): Promise<void> {
     try {
-      do {
+      while (this.again && !this.stopping) {
         this.again = false
-        while (this.running.size < this.config.renderThreads) {
-          const render = await this.queue.claim(this.config.leaseSeconds)
-          if (!render) break
-          this.running.set(render.id, () => undefined)
-          void this.work(render).catch((error: Error) => this.broken(render, error))
+        for (const { render, token } of await this.queue.givenUp()) await this.settle(render, token, { state: 'failed', message: BROKEN_OFF })
+        while (this.running.size < this.config.renderThreads && !this.stopping) {
+          const claimed = await this.queue.claim(this.config.leaseSeconds)
+          if (!claimed) break
+          this.begin(claimed)
         }
-      } while (this.again)
+      }
     } catch (error) {
       this.log.warn(`looking for renders: ${(error as Error).message}`)
-    } finally {
-      this.looking = false
     }
   }
 
-  private async work(render: Render): Promise<void> {
+  private begin({ render, token }: Claimed): void {
+    const working: Working = { token, cancel: () => undefined, ended: Promise.resolve() }
+    this.running.set(render.id, working)
+    working.ended = this.work(render, working)
+      .catch((error: Error) => this.broken(render, token, error))
+      .finally(() => {
+        this.running.delete(render.id)
+        if (!this.stopping) void this.look()
+      })
+  }
+
+  private async work(render: Render, working: Working): Promise<void> {
     const { id, format, quality, ppi, longSide } = render
-    const out = this.store.render(id, format)
+    const { token } = working
+    const part = this.store.scratch(`${id}.${token}`)
     let progress = 0
     let toldAt = 0
+    let lost = false
     const document = loadArtwork(JSON.parse(render.document))
     const { answer, cancel } = this.threads.start(
       'render',
-      { document, out, pyramids: this.artworks.pyramidsOf(document), options: { format, quality, ...(ppi ? { ppi } : {}), ...(longSide ? { longSide } : {}) } },
+      {
+        document,
+        out: part,
+        pyramids: this.artworks.pyramidsOf(document),
+        options: { format, quality, ...(ppi ? { ppi } : {}), ...(longSide ? { longSide } : {}) },
+      },
       (share) => {
         progress = share
         render.set({ progress })
@@ -172,62 +228,67 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
         this.tell(render)
       },
     )
-    this.running.set(id, cancel)
-    if (render.cancelAsked) cancel()
+    working.cancel = cancel
+    if (render.cancelAsked || this.stopping) cancel()
     this.tell(render)
     const lease = setInterval(
       () => {
         this.queue
-          .renew(id, this.config.leaseSeconds, progress)
-          .then(({ cancelled }) => cancelled && cancel())
+          .renew(id, token, this.config.leaseSeconds, progress)
+          .then(({ held, cancelled }) => {
+            lost ||= !held
+            if (cancelled || lost) cancel()
+          })
           .catch((error: Error) => this.log.warn(`lease of ${id}: ${error.message}`))
       },
       (this.config.leaseSeconds * 1000) / 4,
     )
+    const path = this.store.render(id, token, format)
     try {
-      const size = await answer
-      const { size: bytes } = await stat(out)
-      await this.settle(render, { state: 'done', progress: 1, width: size.width, height: size.height, bytes })
+      const { width, height } = await answer
+      const { size: bytes } = await stat(part)
+      await this.store.keep(part, path)
+      if (!(await this.settle(render, token, { state: 'done', progress: 1, width, height, bytes }))) await rm(path, { force: true })
     } catch (error) {
       const { code, message } = error as NodeJS.ErrnoException
-      await rm(out, { force: true })
-      if (code === 'cancelled') await this.settle(render, { state: 'cancelled' })
-      else {
-        const told =
-          error instanceof QuillError
-            ? message
-            : code === 'ENOSPC'
-              ? 'The disk of the server is full. The artwork is safe; make room and render again.'
-              : 'The render failed by a fault of the program. The artwork is safe; try again.'
-        if (!(error instanceof QuillError)) this.log.error(`render ${id}: ${message}`)
-        await this.settle(render, { state: 'failed', message: told })
-      }
+      await rm(path, { force: true })
+      // another has it now: nothing is written
+      if (lost) return
+      const engine = code === 'kernel-failed' || code === 'out-of-memory'
+      const asked = code === 'cancelled' && (await this.queue.renew(id, token, this.config.leaseSeconds, 0)).cancelled
+      if (asked) await this.settle(render, token, { state: 'cancelled' })
+      // stopped with the server: it waits again, and that was no attempt
+      else if (code === 'cancelled') await this.queue.release(id, token, false)
+      else if (engine && render.attempts < ATTEMPTS) await this.queue.release(id, token, true)
+      else await this.broken(render, token, error as Error, code === 'kernel-failed' ? BROKEN_OFF : code === 'ENOSPC' ? DISK_FULL : undefined)
+      if (engine) this.log.warn(`render ${id}, attempt ${render.attempts}: ${message}`)
     } finally {
       clearInterval(lease)
-      this.running.delete(id)
-      void this.look()
+      for (const file of [part, `${part}.part`, `${part}.part.tif`]) await rm(file, { force: true })
     }
   }
 
-  /** A render that could not even be begun: told as failed, and its place is free again. */
-  private async broken(render: Render, error: Error): Promise<void> {
-    this.running.delete(render.id)
-    this.log.error(`render ${render.id} could not be begun: ${error.message}`)
-    const told = error instanceof QuillError ? error.message : 'The render could not be begun by a fault of the program. The artwork is safe; try again.'
-    await this.settle(render, { state: 'failed', message: told })
+  /** A render that cannot be made is told as failed. */
+  private async broken(render: Render, token: string, error: Error, told?: string): Promise<void> {
+    if (!(error instanceof QuillError) && !told) this.log.error(`render ${render.id}: ${error.message}`)
+    const message = told ?? (error instanceof QuillError ? error.message : 'The render failed by a fault of the program. The artwork is safe; try again.')
+    await this.settle(render, token, { state: 'failed', message })
   }
 
-  /** Writes the end of a render; while the database is away it is tried again. */
-  private async settle(render: Render, end: Partial<Render>): Promise<void> {
-    for (let tries = 0; tries < 30; tries++) {
+  /** Writes the end of a render, and answers whether its claim still held; while the database is away it is tried again. */
+  private async settle(render: Render, token: string, end: Partial<Render>): Promise<boolean> {
+    for (let tries = 0; ; tries++) {
       try {
-        await render.update({ ...end, finishedAt: new Date(), leaseUntil: null })
-        this.tell(render)
-        return
+        const held = await this.queue.end(render.id, token, end)
+        if (held) this.tell(await render.reload())
+        return held
       } catch (error) {
+        if (tries === 30 || this.stopping) throw error
         this.log.warn(`end of ${render.id}: ${(error as Error).message}`)
         await new Promise((r) => setTimeout(r, 1000))
       }
     }
   }
 }
+
+const DISK_FULL = 'The disk of the server is full. The artwork is safe; make room and render again.'

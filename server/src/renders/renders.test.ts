@@ -1,15 +1,19 @@
+import { randomUUID } from 'node:crypto'
 import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
 import { get } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Render as RenderAnswer } from '@nimble-quill/contracts'
-import { artworkFromPhoto, instantiate, recipeById } from '@nimble-quill/core'
+import type { Worker } from 'node:worker_threads'
+import { artworkFromPhoto, instantiate, newLayer, newStep, recipeById } from '@nimble-quill/core'
 import sharp from 'sharp'
 import type request from 'supertest'
 import { main } from '../../../cli/src/main.ts'
 import { Render } from '../database/models.ts'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
+import { TableQueue } from './render-queue.ts'
+import { RendersService } from './renders.service.ts'
 
 let t: TestApp
 let me: ReturnType<typeof request.agent>
@@ -161,6 +165,137 @@ test('a render that cannot even be begun is told as failed, and the next one is 
 test('wrong wishes are told by name', async () => {
   expect((await me.post('/api/renders').send({ artwork, quality: 500 }).expect(400)).body.detail).toContain('quality')
   expect((await me.post('/api/renders').send({ artwork, format: 'bmp' }).expect(400)).body.code).toBe('request-invalid')
+})
+
+test('of two that hold one job, the one that lost its claim writes nothing', async () => {
+  const queue = t.app.get(TableQueue)
+  // the server's own look must not come between
+  const row = await rowLike({ state: 'running', leaseUntil: new Date(Date.now() + 60_000), claim: randomUUID(), attempts: 1 })
+  const mine = row.claim!
+  expect(await queue.renew(row.id, mine, 60, 0.3)).toEqual({ held: true, cancelled: false })
+  // its lease ran out, and another took it
+  const theirs = randomUUID()
+  await row.update({ claim: theirs, leaseUntil: new Date(Date.now() + 60_000) })
+  expect(await queue.renew(row.id, mine, 60, 0.9)).toEqual({ held: false, cancelled: false })
+  await queue.release(row.id, mine, true)
+  expect(await queue.end(row.id, mine, { state: 'done', progress: 1 })).toBe(false)
+  expect(await row.reload()).toMatchObject({ state: 'running', claim: theirs, progress: expect.closeTo(0.3, 5) })
+  expect(await queue.end(row.id, theirs, { state: 'failed', message: 'theirs' })).toBe(true)
+  expect(await row.reload()).toMatchObject({ state: 'failed', message: 'theirs' })
+})
+
+test('a worker whose claim is taken from it stops, and leaves no file', async () => {
+  const { document } = (await Render.findOne({ where: { state: 'done' } }))!
+  const long = JSON.parse(document) as ReturnType<typeof artworkFromPhoto>
+  long.sheet = { ...long.sheet, w: 6000, h: 6000 }
+  long.layers.unshift(
+    newLayer(
+      'ground',
+      { type: 'fill', colour: '#808080', alpha: 1 },
+      Array.from({ length: 40 }, () => newStep('add-grain')),
+    ),
+  )
+  const row = await rowLike({ document: JSON.stringify(long) })
+  const state = async () => (await row.reload()).state
+  for (let i = 0; i < 200 && (await state()) !== 'running'; i++) await new Promise((r) => setTimeout(r, 25))
+  const mine = row.claim!
+  await row.update({ claim: randomUUID(), leaseUntil: new Date(Date.now() + 60_000) })
+  // leases of these tests last 2 s, and are renewed four times in that
+  const running = (t.app.get(RendersService) as unknown as { running: Map<string, unknown> }).running
+  for (let i = 0; i < 200 && running.has(row.id); i++) await new Promise((r) => setTimeout(r, 25))
+  expect(running.has(row.id)).toBe(false)
+  expect(await row.reload()).toMatchObject({ state: 'running', progress: expect.any(Number) })
+  const left = readdirSync(t.config.dataDir, { recursive: true }).filter((name) => String(name).includes(mine))
+  expect(left).toEqual([])
+  await row.destroy()
+})
+
+test('a job that ends its worker three times is given up in a sentence, and the next one is made', async () => {
+  const { document } = (await Render.findOne({ where: { state: 'done' } }))!
+  const long = JSON.parse(document) as ReturnType<typeof artworkFromPhoto>
+  long.sheet = { ...long.sheet, w: 6000, h: 6000 }
+  long.layers.unshift(
+    newLayer(
+      'ground',
+      { type: 'fill', colour: '#808080', alpha: 1 },
+      Array.from({ length: 40 }, () => newStep('add-grain')),
+    ),
+  )
+  const row = await rowLike({ document: JSON.stringify(long) })
+  const { threads } = (t.app.get(RendersService) as unknown as { threads: { threads: { threads: Worker[] } } }).threads
+  for (let attempt = 1; attempt <= 3; attempt++) {
+    for (let i = 0; i < 400; i++) {
+      await row.reload()
+      if (row.state === 'running' && row.attempts === attempt && threads.threads.length > 0) break
+      await new Promise((r) => setTimeout(r, 25))
+    }
+    await new Promise((r) => setTimeout(r, 600))
+    await threads.threads[0]!.terminate()
+  }
+  const end = await ended(row.id)
+  expect(end).toMatchObject({ state: 'failed' })
+  expect(end.message).toContain('broken off 3 times')
+  expect((await ended((await rowLike({ document })).id)).state).toBe('done')
+})
+
+test('a job that ended its server three times is not begun a fourth time', async () => {
+  const left = await rowLike({ state: 'running', leaseUntil: new Date(Date.now() - 1000), claim: randomUUID(), attempts: 3 })
+  const end = await ended(left.id)
+  expect(end.state).toBe('failed')
+  expect(end.message).toContain('The artwork is safe')
+})
+
+test('renders are fair between accounts: one asked for beside three of another is the second that is begun', async () => {
+  const queue = t.app.get(TableQueue)
+  const other = await t.account('phalarope')
+  const theirs = (await other.get('/api/session')).body.id as string
+  // begun by hand: the server itself is kept from looking
+  const service = t.app.get(RendersService) as unknown as { stopping: boolean }
+  service.stopping = true
+  await new Promise((r) => setTimeout(r, 100))
+  try {
+    const three = [await rowLike({}), await rowLike({}), await rowLike({})]
+    const order: string[] = []
+    const begin = async () => {
+      const claimed = (await queue.claim(60))!
+      order.push(claimed.render.id)
+      return claimed
+    }
+    const first = await begin()
+    const small = await rowLike({ accountId: theirs })
+    // also while the first one still runs, where several are made at once
+    const second = await begin()
+    expect(order[1]).toBe(small.id)
+    for (const { render, token } of [first, second, await begin(), await begin()]) await queue.end(render.id, token, { state: 'failed', message: 'test' })
+    expect(new Set(order)).toEqual(new Set([...three.map((r) => r.id), small.id]))
+    for (const r of [...three, small]) await r.destroy()
+  } finally {
+    service.stopping = false
+  }
+})
+
+test('a stream of events ends with its session', async () => {
+  const leaving = await t.account('turnstone')
+  const cookie = (
+    leaving as unknown as { jar: { getCookies: (a: { path: string; domain: string; secure: boolean; script: boolean }) => { toValueString: () => string } } }
+  ).jar
+    .getCookies({ path: '/', domain: '127.0.0.1', secure: false, script: false })
+    .toValueString()
+  const { port } = t.app.getHttpServer().address() as AddressInfo
+  let open = true
+  const over = new Promise<void>((done) =>
+    get({ port, host: '127.0.0.1', path: '/api/renders/events', headers: { cookie } }, (r) => {
+      r.resume()
+      r.on('end', () => {
+        open = false
+        done()
+      })
+    }),
+  )
+  await new Promise((r) => setTimeout(r, 300))
+  expect(open).toBe(true)
+  await leaving.delete('/api/session').expect(204)
+  await over
 })
 
 // last: a second application binds the models to its own database

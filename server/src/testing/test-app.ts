@@ -5,7 +5,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express'
 import sharp from 'sharp'
 import { Sequelize } from 'sequelize'
 import request from 'supertest'
-import { createApp } from '../app.ts'
+import { createApp, stopApp } from '../app.ts'
 import type { Config } from '../config.ts'
 
 export interface TestApp {
@@ -38,7 +38,12 @@ export async function testApp(name: string, more: Partial<Config> = {}): Promise
     dataDir,
     database,
     demo: false,
+    hosts: [],
     tls: false,
+    decodeThreads: 1,
+    decodeSeconds: 60,
+    thumbnailSeconds: 15,
+    idleSeconds: 60,
     webDir: dataDir,
     signInLimit: 1000,
     renderThreads: 1,
@@ -62,7 +67,7 @@ export async function testApp(name: string, more: Partial<Config> = {}): Promise
       return agent
     },
     close: async () => {
-      await app.close()
+      await stopApp(app)
       rmSync(dataDir, { recursive: true, force: true })
     },
   }

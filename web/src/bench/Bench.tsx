@@ -12,7 +12,7 @@ import { useStore } from 'react-redux'
 import { useAct, useApp, type RootState } from '../store/store.ts'
 import { EngineContext } from './engine-context.ts'
 import { Feed, FeedContext } from './feed.ts'
-import { forget, leftBehind, nameTab, Outbox } from './outbox.ts'
+import { fateOf, forget, leftBehind, nameTab, Outbox, type Unsent } from './outbox.ts'
 import { PictureView } from './PictureView.tsx'
 import { ProcessSheet } from './ProcessSheet.tsx'
 import { RenderDialog } from './RenderDialog.tsx'
@@ -98,9 +98,15 @@ function BenchOf({ id }: { id: string }) {
         setUnreadable((e as QuillError).message)
         return
       }
-      let unsaved = false
+      let from: Unsent | null = null
+      const left: string[] = []
       for (const { key, unsent } of await leftBehind(id).catch(() => [])) {
-        if (unsent.base === data.revision) {
+        const fate = fateOf(unsent, data)
+        if (fate === 'taken') {
+          await forget(key)
+          continue
+        }
+        if (fate === 'follows') {
           // what a tab of another version left stays where it is, if it cannot be read
           try {
             document = loadArtwork(unsent.document)
@@ -108,9 +114,8 @@ function BenchOf({ id }: { id: string }) {
             setUnreadable((e as QuillError).message)
             return
           }
-          unsaved = true
-          await forget(key)
-          tell('Changes that were not sent when the page was closed are back.')
+          from = unsent
+          left.push(key)
         } else
           setMine({
             document: unsent.document,
@@ -118,10 +123,14 @@ function BenchOf({ id }: { id: string }) {
             message: 'An earlier page was closed before its changes reached the server, and the artwork was changed elsewhere since.',
           })
       }
-      const box = new Outbox(id, tab, data.revision, (news) => act(saveState(news)))
+      const box = new Outbox(id, tab, data.revision, (news) => act(saveState(news)), from)
       setOutbox(box)
-      act(open({ id, revision: data.revision, artwork: document, picker: wantsPicker, unsaved }))
-      if (unsaved) box.put(document)
+      act(open({ id, revision: data.revision, artwork: document, picker: wantsPicker, unsaved: from !== null }))
+      if (from) {
+        box.put(document)
+        for (const key of left) await forget(key)
+        tell('Changes that were not sent when the page was closed are back.')
+      }
       window.history.replaceState(null, '')
     })()
   }, [data, id, act, wantsPicker])

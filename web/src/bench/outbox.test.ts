@@ -9,7 +9,7 @@ jest.mock('idb-keyval', () => ({
   keys: async () => [...kept.keys()],
 }))
 
-import { forget, leftBehind, Outbox } from './outbox.ts'
+import { fateOf, forget, leftBehind, Outbox, type Unsent } from './outbox.ts'
 import type { SaveState } from './slice.ts'
 
 const artwork = artworkFromPhoto({ asset: 'a'.repeat(64), width: 60, height: 40, title: 'A' })
@@ -140,4 +140,65 @@ test('flush says whether the server has it', async () => {
   const second = box.flush()
   await pass(50)
   expect(await second).toBe(true)
+})
+
+test('a save whose answer was lost is sent again as the same save; a later one names it', async () => {
+  const sent: { revision: number; save: string; after: string[] }[] = []
+  globalThis.fetch = jest.fn(async (_: unknown, init: { body: string }) => {
+    sent.push(JSON.parse(init.body) as (typeof sent)[number])
+    if (sent.length < 3) throw new TypeError('fetch failed')
+    return { ok: true, status: 200, json: async () => ({ revision: 7, updatedAt: '' }) }
+  }) as unknown as typeof fetch
+  const { box } = outbox(5)
+  box.put(titled('B'))
+  await pass(800)
+  await pass(1100)
+  expect(sent.map((s) => s.save)).toEqual([sent[0]!.save, sent[0]!.save])
+  box.put(titled('C'))
+  await pass(1000)
+  expect(sent[2]).toMatchObject({ revision: 5, after: [sent[0]!.save] })
+  expect(sent[2]!.save).not.toBe(sent[0]!.save)
+  box.put(titled('D'))
+  await pass(1000)
+  expect(sent[3]).toMatchObject({ revision: 7, after: [] })
+})
+
+test('what a closed tab left is taken already, goes on from what there is, or stands apart', () => {
+  const left: Unsent = { artworkId: 'art', base: 5, save: 's2', after: ['s1'], document: titled('B'), at: 1 }
+  expect(fateOf(left, { revision: 5, saves: ['x'] })).toBe('follows')
+  expect(fateOf(left, { revision: 6, saves: ['s1', 'x'] })).toBe('follows')
+  expect(fateOf(left, { revision: 6, saves: ['s2', 'x'] })).toBe('taken')
+  // taken, and changed by others since
+  expect(fateOf(left, { revision: 8, saves: ['y', 's2'] })).toBe('taken')
+  expect(fateOf(left, { revision: 6, saves: ['y', 'x'] })).toBe('apart')
+  expect(fateOf(left, { revision: 7, saves: ['y', 's1'] })).toBe('apart')
+  expect(fateOf(left, { revision: 6, saves: [] })).toBe('apart')
+})
+
+test('what a tab says as it is closed is found, where its database had no time for it', async () => {
+  const sent = server('away')
+  const { box } = outbox()
+  box.put(titled('B'))
+  window.dispatchEvent(new Event('pagehide'))
+  await pass(0)
+  expect(sent).toHaveLength(1)
+  kept.clear()
+  Object.defineProperty(navigator, 'locks', { configurable: true, value: { query: async () => ({ held: [] }) } })
+  const [found] = await leftBehind('art')
+  expect(found!.unsent.document.title).toBe('B')
+  await forget(found!.key)
+  expect(await leftBehind('art')).toHaveLength(0)
+})
+
+test('a tab that goes on with what another left names its saves', async () => {
+  const sent: { after: string[] }[] = []
+  globalThis.fetch = jest.fn(async (_: unknown, init: { body: string }) => {
+    sent.push(JSON.parse(init.body) as (typeof sent)[number])
+    return { ok: true, status: 200, json: async () => ({ revision: 7, updatedAt: '' }) }
+  }) as unknown as typeof fetch
+  const from: Unsent = { artworkId: 'art', base: 5, save: 's2', after: ['s1'], document: titled('B'), at: 1 }
+  const box = new Outbox('art', 'tab2', 5, () => undefined, from)
+  box.put(titled('B'))
+  await pass(800)
+  expect(sent[0]!.after).toEqual(['s1', 's2'])
 })

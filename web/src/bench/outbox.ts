@@ -1,4 +1,4 @@
-import type { Problem, Saved } from '@nimble-quill/contracts'
+import type { Problem, Saved, SaveArtwork } from '@nimble-quill/contracts'
 import type { Artwork } from '@nimble-quill/core'
 import { del, get, keys, set } from 'idb-keyval'
 import type { SaveState } from './slice.ts'
@@ -8,6 +8,10 @@ export interface Unsent {
   artworkId: string
   /** The revision it is based on. */
   base: number
+  /** The id of the save that brings it: sent again, the server knows it. */
+  save: string
+  /** Saves sent before it, on the same revision, whose answers have not come. */
+  after: string[]
   document: Artwork
   at: number
 }
@@ -23,19 +27,51 @@ export function nameTab(): string {
   return tab
 }
 
+/**
+ * What a tab writes at the moment it is closed, when its database may not take anything any more: by the same keys.
+ */
+function lastWords(): { keys: string[]; read: (key: string) => Unsent | null } {
+  const keys = Object.keys(window.localStorage).filter((k) => k.startsWith(PREFIX))
+  return {
+    keys,
+    read: (key) => {
+      try {
+        return JSON.parse(window.localStorage.getItem(key) ?? 'null') as Unsent | null
+      } catch {
+        return null
+      }
+    },
+  }
+}
+
+/**
+ * What has become of a change that a closed tab left: `taken`, only the answer was lost; `follows`, it goes on from what the server has now, based on
+ * that revision or on a save of its own tab's that made it; `apart`, others have changed the artwork since.
+ */
+export function fateOf(unsent: Unsent, now: { revision: number; saves: readonly string[] }): 'taken' | 'follows' | 'apart' {
+  if (now.saves.includes(unsent.save)) return 'taken'
+  const last = now.saves[0]
+  return unsent.base === now.revision || (last !== undefined && (unsent.after ?? []).includes(last)) ? 'follows' : 'apart'
+}
+
 /** Changes to an artwork that closed tabs left unsent, oldest first. */
 export async function leftBehind(artworkId: string): Promise<{ key: string; unsent: Unsent }[]> {
   const held = new Set(((await navigator.locks?.query())?.held ?? []).map((l) => l.name))
   const found: { key: string; unsent: Unsent }[] = []
-  for (const key of await keys<string>()) {
+  const words = lastWords()
+  for (const key of new Set([...(await keys<string>()), ...words.keys])) {
     if (typeof key !== 'string' || !key.startsWith(`${PREFIX}${artworkId}:`)) continue
     if (held.has(tabLock(key.split(':')[2]!))) continue
-    const unsent = await get<Unsent>(key)
+    const both = [await get<Unsent>(key), words.read(key)].filter((u) => u != null)
+    const unsent = both.sort((a, b) => b.at - a.at)[0]
     if (unsent) found.push({ key, unsent })
   }
   return found.sort((a, b) => a.unsent.at - b.unsent.at)
 }
-export const forget = (key: string) => del(key)
+export const forget = (key: string): Promise<void> => {
+  window.localStorage.removeItem(key)
+  return del(key)
+}
 
 interface Report {
   (news: { state: SaveState; message?: string; revision?: number }): void
@@ -44,6 +80,8 @@ interface Report {
 /** How long the hand must rest before a change is sent. */
 const REST = 700
 const LONGEST_WAIT = 15_000
+/** Saves whose answers did not come, that are named at most. */
+const MOST_OPEN = 64
 
 /**
  * Saves an artwork as it is worked on: every change goes into this browser's database at once and to the server when the
@@ -54,30 +92,48 @@ export class Outbox {
   private readonly key: string
   private readonly report: Report
   private revision: number
-  private latest: Artwork | null = null
+  private latest: Unsent | null = null
+  /** Saves that were sent on the present revision, and whose answers have not come. */
+  private open: string[]
   private timer: ReturnType<typeof setTimeout> | null = null
   private sending = false
   private wait = 1000
   private stopped = false
   private readonly online = () => this.soon(0)
   private readonly hidden = () => {
-    if (document.visibilityState === 'hidden') void this.send(true)
+    if (document.visibilityState === 'hidden') this.leave()
+  }
+  private readonly leave = () => {
+    if (!this.latest || this.stopped) return
+    // the database may not take anything any more; this is there when it returns
+    try {
+      window.localStorage.setItem(this.key, JSON.stringify(this.latest))
+    } catch {
+      // a document larger than it holds: the database has the last but one at least
+    }
+    void this.send(true)
   }
 
-  constructor(artworkId: string, tab: string, revision: number, report: Report) {
+  /**
+   * @param from what an earlier tab left, where this one goes on with it
+   */
+  constructor(artworkId: string, tab: string, revision: number, report: Report, from: Unsent | null = null) {
     this.artworkId = artworkId
     this.key = keyOf(artworkId, tab)
     this.revision = revision
     this.report = report
+    // it may have been sent already, unseen by that tab
+    this.open = from ? [...(from.after ?? []), from.save].slice(-MOST_OPEN) : []
     window.addEventListener('online', this.online)
+    window.addEventListener('pagehide', this.leave)
     document.addEventListener('visibilitychange', this.hidden)
   }
 
   /** Takes a change. */
   put(document: Artwork): void {
     if (this.stopped) return
-    this.latest = document
-    void set(this.key, { artworkId: this.artworkId, base: this.revision, document, at: Date.now() } satisfies Unsent).catch(() => undefined)
+    this.latest = { artworkId: this.artworkId, base: this.revision, save: crypto.randomUUID(), after: [...this.open], document, at: Date.now() }
+    void set(this.key, this.latest).catch(() => undefined)
     this.report({ state: 'unsaved' })
     this.soon(REST)
   }
@@ -85,8 +141,10 @@ export class Outbox {
   /** Sends what is waiting and stops; the change stays in this browser if the server does not take it. */
   async close(): Promise<void> {
     window.removeEventListener('online', this.online)
+    window.removeEventListener('pagehide', this.leave)
     document.removeEventListener('visibilitychange', this.hidden)
     if (this.timer) clearTimeout(this.timer)
+    while (this.sending) await new Promise((r) => setTimeout(r, 30))
     if (this.latest && !this.stopped) await this.send(true)
     this.stopped = true
   }
@@ -102,7 +160,7 @@ export class Outbox {
   async drop(): Promise<void> {
     this.stopped = true
     this.latest = null
-    await del(this.key)
+    await forget(this.key)
   }
 
   private soon(ms: number): void {
@@ -111,12 +169,15 @@ export class Outbox {
   }
 
   private async send(last: boolean): Promise<void> {
-    const document = this.latest
-    if (!document || this.sending || this.stopped) return
+    const unsent = this.latest
+    if (!unsent || this.stopped || (this.sending && !last)) return
     this.sending = true
     this.report({ state: 'saving' })
+    // sent again, it is the same save: the server knows what it made of it
+    if (!this.open.includes(unsent.save)) this.open = [...this.open, unsent.save].slice(-MOST_OPEN)
     try {
-      const body = JSON.stringify({ revision: this.revision, document })
+      const ask: SaveArtwork = { revision: unsent.base, save: unsent.save, after: unsent.after, document: unsent.document }
+      const body = JSON.stringify(ask)
       const response = await fetch(`/api/artworks/${this.artworkId}`, {
         method: 'PUT',
         headers: { 'Content-Type': 'application/json' },
@@ -127,13 +188,15 @@ export class Outbox {
       if (response.ok) {
         const saved = (await response.json()) as Saved
         this.revision = saved.revision
+        this.open = []
         this.wait = 1000
-        if (this.latest === document) {
+        if (this.latest === unsent) {
           this.latest = null
-          await del(this.key)
+          await forget(this.key)
           this.report({ state: 'saved', revision: saved.revision })
-        } else {
-          await set(this.key, { artworkId: this.artworkId, base: this.revision, document: this.latest!, at: Date.now() } satisfies Unsent)
+        } else if (this.latest) {
+          this.latest = { ...this.latest, base: saved.revision, after: [] }
+          await set(this.key, this.latest)
           this.report({ state: 'unsaved', revision: saved.revision })
           this.soon(REST)
         }

@@ -1,0 +1,112 @@
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { artworkFromPhoto, newLayer, newStep } from '@nimble-quill/core'
+import type { Piscina } from 'piscina'
+import { picture } from '../testing/test-app.ts'
+import { Pool, type Started } from './pool.ts'
+import { SharedWork } from './shared-work.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'quill-threads-'))
+const at = (name: string) => join(folder, name)
+let pool: Pool
+beforeEach(async () => {
+  pool = new Pool({ size: 1, again: true })
+  writeFileSync(at('a.png'), await picture('png', 30, 20))
+})
+afterEach(() => pool.close())
+
+const ask = (photo: string, out = photo) => ({ path: at(photo), out: at(`${out}.pyramid`), scratch: at(`${out}.scratch`), small: {} })
+const cut = (photo: string, out = photo) => pool.start('cut', ask(photo, out)).answer
+/** A task that takes many seconds, if it is not stopped. */
+async function long(of = pool) {
+  await of.start('cut', ask('a.png', 'long')).answer
+  const document = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 'long' })
+  document.sheet = { ...document.sheet, w: 6000, h: 6000 }
+  document.layers.unshift(
+    newLayer(
+      'ground',
+      { type: 'fill', colour: '#808080', alpha: 1 },
+      Array.from({ length: 30 }, () => newStep('add-grain')),
+    ),
+  )
+  return of.start('render', { document, out: at('long.png'), pyramids: { ['a'.repeat(64)]: at('long.pyramid') }, options: { format: 'png' } })
+}
+const threads = () => (pool as unknown as { threads: Piscina }).threads.threads
+const someThread = async () => {
+  for (let i = 0; i < 200 && threads().length === 0; i++) await new Promise((r) => setTimeout(r, 10))
+  return threads()[0]!
+}
+
+test('tasks are done one after the other, failures come back with their names', async () => {
+  writeFileSync(at('b.txt'), 'no picture')
+  const [a, b, c] = await Promise.allSettled([cut('a.png'), cut('b.txt'), cut('a.png')])
+  expect(a).toMatchObject({ status: 'fulfilled', value: { width: 30, height: 20, depth: 8 } })
+  expect(b).toMatchObject({ status: 'rejected', reason: { code: 'photo-not-a-picture' } })
+  expect(c.status).toBe('fulfilled')
+})
+
+test('a waiting task can be taken back at once, a running one stops soon', async () => {
+  const first = await long()
+  const second = pool.start('cut', ask('a.png', 'w2'))
+  second.cancel()
+  await expect(second.answer).rejects.toMatchObject({ code: 'cancelled' })
+  await new Promise((r) => setTimeout(r, 500))
+  const asked = Date.now()
+  first.cancel()
+  await expect(first.answer).rejects.toMatchObject({ code: 'cancelled' })
+  expect(Date.now() - asked).toBeLessThan(3000)
+  await expect(cut('a.png', 'w3')).resolves.toMatchObject({ width: 30 })
+})
+
+test('a task that takes longer than it may is given up, and the next one is done', async () => {
+  const strict = new Pool({ size: 1, deadline: 300 })
+  try {
+    await expect((await long(strict)).answer).rejects.toMatchObject({ code: 'too-slow' })
+    await expect(strict.start('cut', ask('a.png', 'next')).answer).resolves.toMatchObject({ width: 30 })
+  } finally {
+    await strict.close()
+  }
+})
+
+test('a thread that dies is replaced and its task done by the next; a second death is told in a sentence', async () => {
+  const unlucky = cut('a.png', 'd1')
+  const first = await someThread()
+  await first.terminate()
+  await expect(unlucky).resolves.toMatchObject({ width: 30 })
+  const doomed = await long()
+  const failed = expect(doomed.answer).rejects.toMatchObject({ code: 'kernel-failed', message: expect.stringContaining('The artwork is safe') })
+  for (let i = 0; i < 2; i++) {
+    await new Promise((r) => setTimeout(r, 400))
+    await (await someThread()).terminate()
+  }
+  await failed
+  await expect(cut('a.png', 'd3')).resolves.toMatchObject({ width: 30 })
+})
+
+test('what several ask for is made once, and given up when all of them have left', async () => {
+  const shared = new SharedWork<string>()
+  let begun = 0
+  const cancel = jest.fn()
+  let done: (v: string) => void = () => undefined
+  const begin = (): Started<string> => {
+    begun++
+    return { answer: new Promise((r) => (done = r)), cancel }
+  }
+  const [a, b] = [new AbortController(), new AbortController()]
+  const both = [shared.join('x', begin, a.signal), shared.join('x', begin, b.signal)]
+  a.abort()
+  expect(cancel).not.toHaveBeenCalled()
+  done('made')
+  expect(await Promise.all(both)).toEqual(['made', 'made'])
+  expect(begun).toBe(1)
+  const c = new AbortController()
+  void shared.join('x', begin, c.signal)
+  c.abort()
+  expect(cancel).toHaveBeenCalledTimes(1)
+  // who comes after all have left begins anew
+  const late = shared.join('x', begin)
+  expect(begun).toBe(3)
+  done('again')
+  expect(await late).toBe('again')
+})
