@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { open, rm, stat } from 'node:fs/promises'
-import { PyramidCutter, QuillError, SOURCE_TILE, type Kernels, type SourceInfo } from '@nimble-quill/core'
+import { PyramidCutter, QuillError, SOURCE_TILE, type Kernels, type Signal, type SourceInfo } from '@nimble-quill/core'
 import sharp, { type Metadata } from 'sharp'
 import { MAX_BYTES, MAX_MEGAPIXELS, MAX_SIDE, MAX_WHOLE_MEGAPIXELS, READABLE, WHOLE } from './limits.ts'
+import { code } from '../workers/coding.ts'
 import { PyramidWriter } from './pyramid-file.ts'
 
 export { PyramidFile, PyramidFiles } from './pyramid-file.ts'
@@ -89,20 +90,18 @@ export async function inspect(path: string): Promise<Metadata> {
  * Decodes a picture file once: orientation applied, its ICC profile converted to sRGB, 8 or 16 bits kept, transparency
  * kept; and cuts it into a pyramid file. Memory stays bounded: the decoder writes to a scratch file, which is read by rows.
  * @param path the picture; @param out where the pyramid goes; @param scratch a path for a file that is removed again
- * @throws QuillError as inspect, and `photo-spoilt`
+ * @throws QuillError as inspect, `photo-spoilt`, and `cancelled`
  */
-export async function cutPyramid(kernels: Kernels, path: string, out: string, scratch: string): Promise<PhotoFacts> {
+export async function cutPyramid(kernels: Kernels, path: string, out: string, scratch: string, signal: Signal = { cancelled: false }): Promise<PhotoFacts> {
   const meta = await inspect(path)
   const depth = meta.depth === 'ushort' ? 16 : 8
   const plain = `${scratch}.v`
   let writer: PyramidWriter | null = null
   try {
     try {
-      await sharp(path, { limitInputPixels: false, sequentialRead: true })
-        .autoOrient()
-        .toColourspace(depth === 16 ? 'rgb16' : 'srgb')
-        .toFile(plain)
+      await code({ type: 'decode', path, out: plain, depth }, meta.width * meta.height, signal)
     } catch (error) {
+      if (error instanceof QuillError) throw error
       throw spoilt(String(error))
     }
     const file = await open(plain, 'r')
@@ -126,6 +125,7 @@ export async function cutPyramid(kernels: Kernels, path: string, out: string, sc
           const want = Math.min(rows, height - y) * rowBytes
           const { bytesRead } = await file.read(buffer, 0, want, 64 + y * rowBytes)
           if (bytesRead !== want) throw spoilt('the decoded picture ends early')
+          if (signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
           await cutter.push(buffer.subarray(0, want))
         }
         await cutter.end()

@@ -17,11 +17,13 @@ export class Store {
   private static readonly live = new Set<string>()
   private readonly root: string
   private readonly mine: string
+  /** Names of the temporary files that processes which are gone had left at the start. */
+  readonly abandoned: readonly string[]
 
   constructor(root: string) {
     this.root = root
     for (const d of ['photos', 'renders', 'thumbnails', 'scratch']) mkdirSync(join(root, d), { recursive: true })
-    this.clearScratch()
+    this.abandoned = this.clearScratch()
     // thumbnails lay in no folders once
     for (const e of readdirSync(join(root, 'thumbnails'), { withFileTypes: true })) if (e.isFile()) rmSync(join(root, 'thumbnails', e.name))
     this.mine = join(root, 'scratch', `${hostname()}.${process.pid}.${randomUUID().slice(0, 8)}`)
@@ -79,17 +81,21 @@ export class Store {
     for (const name of await readdir(folder)) if (Number.parseInt(name) < revision) await rm(join(folder, name), { force: true })
   }
 
-  /** Removes what processes that are gone left in scratch. */
-  private clearScratch(): void {
+  /** Removes what processes that are gone left in scratch, and tells what it was. */
+  private clearScratch(): string[] {
     const folder = join(this.root, 'scratch')
+    const left: string[] = []
     for (const name of readdirSync(folder)) {
       const path = join(folder, name)
       const [pid, host] = [Number(name.split('.').at(-2)), name.split('.').slice(0, -2).join('.')]
       // a process of an earlier start may have had this one's number
       const here = !host || host === hostname()
       const alive = here ? (pid === process.pid ? Store.live.has(path) : running(pid)) : Date.now() - statSync(path).mtimeMs < ABANDONED
-      if (!alive) rmSync(path, { recursive: true, force: true })
+      if (alive) continue
+      if (statSync(path).isDirectory()) left.push(...readdirSync(path))
+      rmSync(path, { recursive: true, force: true })
     }
+    return left
   }
 
   /** Removes this process's temporary files. */

@@ -7,6 +7,14 @@ const database = (errno: number, message = 'x') => new DatabaseError(Object.assi
 test.each([
   ['the database away', new ConnectionRefusedError(new Error('no')), 503, 'database-away'],
   // MariaDB error codes: ER_DISK_FULL 1021, ER_RECORD_FILE_FULL 1114 (MariaDB Knowledge Base, “MariaDB Error Codes”)
+  [
+    'a connection that breaks under a query',
+    new DatabaseError(Object.assign(new Error('socket has unexpectedly been closed'), { sql: '', fatal: true, errno: 45009 })),
+    503,
+    'database-away',
+  ],
+  // ER_SERVER_SHUTDOWN (MariaDB Knowledge Base)
+  ['a database that is being stopped', database(1053), 503, 'database-away'],
   ['a full disk under the database', database(1021), 507, 'disk-full'],
   ['a full table space', database(1114), 507, 'disk-full'],
   ['the system’s no space left', database(1026, "Error writing file (Errcode: 28 'No space left on device')"), 507, 'disk-full'],

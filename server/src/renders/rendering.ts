@@ -11,7 +11,7 @@ import {
   type Signal,
   type SourceReader,
 } from '@nimble-quill/core'
-import sharp from 'sharp'
+import { code } from '../workers/coding.ts'
 
 export interface RenderOptions {
   format: 'png' | 'jpeg'
@@ -77,13 +77,8 @@ export async function renderToFile(engine: Engine, artwork: Artwork, out: string
     } finally {
       await file.close()
     }
-    let picture = sharp(plain, { limitInputPixels: false, sequentialRead: true }).withMetadata({ density: ppi })
-    if (options.longSide) picture = picture.resize(options.longSide, options.longSide, { fit: 'inside', withoutEnlargement: true, kernel: 'lanczos3' })
-    picture =
-      options.format === 'png'
-        ? picture.png({ compressionLevel: 6 })
-        : picture.jpeg({ quality: options.quality ?? 90, chromaSubsampling: '4:4:4', mozjpeg: false })
-    const { width, height } = await picture.toFile(encoded)
+    const { format, quality = 90, longSide = null } = options
+    const { width, height } = await code({ type: 'encode', path: plain, out: encoded, format, quality, ppi, longSide }, frame.w * frame.h, options.signal)
     if (options.signal?.cancelled) throw new QuillError('cancelled', 'Stopped.')
     await rename(encoded, out)
     options.onProgress?.(1)

@@ -72,6 +72,11 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
 
   async onApplicationBootstrap(): Promise<void> {
     await this.sweep().catch((error: Error) => this.log.warn(`clearing old files: ${error.message}`))
+    // what a process that is gone was working on need not wait for its lease to end
+    for (const name of this.store.abandoned) {
+      const [id, token] = name.split('.')
+      if (id && token) await this.queue.release(id, token, true).catch((error: Error) => this.log.warn(`releasing ${id}: ${error.message}`))
+    }
     this.timer = setInterval(() => void this.look(), LOOK_EVERY)
     void this.look()
   }

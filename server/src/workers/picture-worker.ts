@@ -29,8 +29,8 @@ async function thumbnail(ask: Tasks['thumbnail']['ask'], signal: Signal): Promis
   return render({ document: artwork, out, pyramids, options: { format: 'png', level, longSide, quick } }, signal, () => undefined)
 }
 
-async function cut({ path, out, scratch, small }: Tasks['cut']['ask']): Promise<Tasks['cut']['answer']> {
-  const facts = await cutPyramid(kernels, path, out, scratch)
+async function cut({ path, out, scratch, small }: Tasks['cut']['ask'], signal: Signal): Promise<Tasks['cut']['answer']> {
+  const facts = await cutPyramid(kernels, path, out, scratch, signal)
   await smallCopies(kernels, out, small)
   return facts
 }
@@ -56,7 +56,7 @@ export default async function (task: Task | null): Promise<TaskEnd | null> {
   send({ type: 'begun' })
   try {
     if (signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
-    if (name === 'cut') return { type: 'done', answer: await cut(ask as Tasks['cut']['ask']) }
+    if (name === 'cut') return { type: 'done', answer: await cut(ask as Tasks['cut']['ask'], signal) }
     if (name === 'render') return { type: 'done', answer: await render(ask as Tasks['render']['ask'], signal, progress) }
     return { type: 'done', answer: await thumbnail(ask as Tasks['thumbnail']['ask'], signal) }
   } catch (error) {

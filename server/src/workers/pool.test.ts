@@ -3,7 +3,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { artworkFromPhoto, newLayer, newStep } from '@nimble-quill/core'
 import type { Piscina } from 'piscina'
+import sharp from 'sharp'
 import { picture } from '../testing/test-app.ts'
+import { code } from './coding.ts'
 import { Pool, type Started } from './pool.ts'
 import { SharedWork } from './shared-work.ts'
 
@@ -82,6 +84,23 @@ test('a thread that dies is replaced and its task done by the next; a second dea
   }
   await failed
   await expect(cut('a.png', 'd3')).resolves.toMatchObject({ width: 30 })
+})
+
+test('what the picture library has begun is ended too, by ending its process', async () => {
+  await sharp({ create: { width: 9000, height: 6000, channels: 3, background: '#7a6a58', noise: { type: 'gaussian', mean: 120, sigma: 40 } } })
+    .jpeg()
+    .toFile(at('large.jpg'))
+  const signal = { cancelled: false }
+  const job = { type: 'encode', path: at('large.jpg'), out: at('large.png'), format: 'png', quality: 90, ppi: 300, longSide: null } as const
+  const coded = expect(code(job, 54_000_000, signal)).rejects.toMatchObject({ code: 'cancelled' })
+  await new Promise((r) => setTimeout(r, 400))
+  const asked = Date.now()
+  signal.cancelled = true
+  await coded
+  expect(Date.now() - asked).toBeLessThan(1000)
+  // done whole where nobody stops it, and what fails says why
+  await expect(code({ ...job, longSide: 300 }, 54_000_000)).resolves.toEqual({ width: 300, height: 200 })
+  await expect(code({ ...job, path: at('nothing.jpg') }, 54_000_000)).rejects.toThrow(/missing/)
 })
 
 test('what several ask for is made once, and given up when all of them have left', async () => {
