@@ -164,3 +164,26 @@ test('where whole rows of all stages do not fit, it goes by columns: the same bi
   expect(scarce.most).toBeLessThan(12 * 2 ** 20 + 2 * w * h * 8)
   expect(scarce.pixels).toBeLessThan(4 * ample.pixels)
 })
+
+test('tables are made once where they fit, and never anew for every piece where they do not', async () => {
+  const own = await loadKernels()
+  let made = 0
+  const { hueShift } = own.raw
+  const watched = { ...own, raw: { ...own.raw, hueShift: (...a: Parameters<typeof hueShift>) => (made++, hueShift(...a)) } }
+  const [w, h] = [400, 400]
+  const large = new MemorySources()
+  await large.add(own, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
+  const counted = async (n: number) => {
+    made = 0
+    const a = artworkFromPhoto({ asset, width: w, height: h, title: 't' })
+    a.layers[0]!.chain = Array.from({ length: n }, (_, i) => newStep('hue-saturation', { hue: 1 + i + n }))
+    const engine = newTestEngine(watched, large)
+    // eight pieces
+    await compute(engine, a, { piece: w * 50 })
+    engine.clear()
+    return made
+  }
+  expect(await counted(20)).toBe(20)
+  // two more than are kept: most are found all the same
+  expect(await counted(26)).toBeLessThan(8 * 26 * 0.6)
+})

@@ -2,7 +2,10 @@ import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from './contract.ts'
 
 const KEPT = 96
-const CUBES_KEPT = 6
+/** A megabyte each. */
+const CUBES_KEPT = 24
+/** Of those used last so many are not given back: their addresses may be in use. */
+const IN_USE = 8
 /** Points along an edge of a colour cube: every fifth 8-bit code. */
 export const CUBE = 52
 const caches = new WeakMap<Kernels, Map<string, number>>()
@@ -11,7 +14,7 @@ const cubes = new WeakMap<Kernels, Map<string, number>>()
 const PLANES_KEPT = 4
 const planes = new WeakMap<Kernels, Map<string, number>>()
 
-/** The address in kernel memory of the table with this name; made when it is not there, the oldest given back. */
+/** The address in kernel memory of the table with this name; made when it is not there, another given back. */
 export function tableIn(kernels: Kernels, name: string, make: () => Uint16Array | Float32Array): number {
   return keptIn(caches, KEPT, kernels, name, () => copied(kernels, make()))
 }
@@ -55,7 +58,10 @@ export function cubeIn(kernels: Kernels, name: string, change: (ptr: number, str
   })
 }
 
-/** An address by name; made when it is not there, the oldest of `most` given back. */
+/**
+ * An address by name; made when it is not there, and one of `most` given back. Not always the oldest: pieces of work ask for the tables of all steps in
+ * turn, and where there is one step more than tables are kept, the oldest is always the one that is asked for next.
+ */
 function keptIn(all: WeakMap<Kernels, Map<string, number>>, most: number, kernels: Kernels, name: string, make: () => number): number {
   let cache = all.get(kernels)
   if (!cache) all.set(kernels, (cache = new Map()))
@@ -63,14 +69,17 @@ function keptIn(all: WeakMap<Kernels, Map<string, number>>, most: number, kernel
   if (ptr === undefined) {
     ptr = make()
     if (cache.size >= most) {
-      const [oldest, at] = cache.entries().next().value!
-      cache.delete(oldest)
-      kernels.allocator.free(at)
+      dealt = (Math.imul(dealt, 1664525) + 1013904223) >>> 0
+      const at = most > IN_USE ? Math.floor((dealt / 2 ** 32) * (cache.size - IN_USE)) : 0
+      const [given, address] = [...cache.entries()][at]!
+      cache.delete(given)
+      kernels.allocator.free(address)
     }
   } else cache.delete(name)
   cache.set(name, ptr)
   return ptr
 }
+let dealt = 1
 
 /** Sends the colour channels of a picture through a table, in place. */
 export function applyTable(kernels: Kernels, pic: Pic, name: string, make: () => Uint16Array): void {
