@@ -43,7 +43,36 @@ export function boxMean(src: usize, srcStride: i32, dst: usize, dstStride: i32, 
     const old = src + <usize>(y - 1) * <usize>srcStride
     if (y == 0) for (let x: usize = 0; x < end; x += 16) replaced(scratch + x, premultipliedCodes(fresh + (x >> 1)), means + x, toMean)
     else if (opaque) {
-      for (let x: usize = 0; x < end; x += 16) replaced(scratch + x, i32x4.sub(codes(fresh + (x >> 1)), codes(old + (x >> 1))), means + x, toMean)
+      let into = fresh
+      let from = old
+      let at = scratch
+      // four at a time: addresses cost as much as what is done at them
+      for (; at + 48 < means; at += 64) {
+        const a = v128.load(into)
+        const b = v128.load(into, 16)
+        const c = v128.load(from)
+        const d = v128.load(from, 16)
+        const s0 = i32x4.add(v128.load(at), i32x4.sub(i32x4.extend_low_i16x8_u(a), i32x4.extend_low_i16x8_u(c)))
+        const s1 = i32x4.add(v128.load(at, 16), i32x4.sub(i32x4.extend_high_i16x8_u(a), i32x4.extend_high_i16x8_u(c)))
+        const s2 = i32x4.add(v128.load(at, 32), i32x4.sub(i32x4.extend_low_i16x8_u(b), i32x4.extend_low_i16x8_u(d)))
+        const s3 = i32x4.add(v128.load(at, 48), i32x4.sub(i32x4.extend_high_i16x8_u(b), i32x4.extend_high_i16x8_u(d)))
+        v128.store(at, s0)
+        v128.store(at, s1, 16)
+        v128.store(at, s2, 32)
+        v128.store(at, s3, 48)
+        const to = at + end
+        v128.store(to, rounded(s0, toMean))
+        v128.store(to, rounded(s1, toMean), 16)
+        v128.store(to, rounded(s2, toMean), 32)
+        v128.store(to, rounded(s3, toMean), 48)
+        into += 32
+        from += 32
+      }
+      for (; at < means; at += 16) {
+        replaced(at, i32x4.sub(codes(into), codes(from)), at + end, toMean)
+        into += 8
+        from += 8
+      }
     } else {
       for (let x: usize = 0; x < end; x += 16)
         replaced(scratch + x, i32x4.sub(premultipliedCodes(fresh + (x >> 1)), premultipliedCodes(old + (x >> 1))), means + x, toMean)
@@ -95,5 +124,12 @@ function meanOf(sum: v128, toValue: v128): v128 {
 function replaced(column: usize, change: v128, to: usize, k: v128): void {
   const sum = i32x4.add(v128.load(column), change)
   v128.store(column, sum)
-  v128.store(to, i32x4.sub(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(sum), k), f32x4.splat(8388608)), i32x4.splat(0x4b000000)))
+  v128.store(to, rounded(sum, k))
+}
+
+/** k times whole numbers, rounded to whole numbers. */
+// @ts-ignore: decorator
+@inline
+function rounded(v: v128, k: v128): v128 {
+  return i32x4.sub(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(v), k), f32x4.splat(8388608)), i32x4.splat(0x4b000000))
 }

@@ -189,8 +189,8 @@ export class Engine {
   }
 
   /**
-   * Computes a region of a stage by bands from the top. Where what is held at once does not fit, by columns; where memory does not suffice all the
-   * same, what is kept is given up, and it goes on with less at once.
+   * Computes a region of a stage by bands from the top. Where memory does not suffice, what is kept is given up, and it goes on by columns, or with
+   * less at once where it cannot be divided.
    * @param room of the engine's bytes, what may be used
    */
   private async flow(
@@ -203,6 +203,7 @@ export class Engine {
   ): Promise<void> {
     let next = region.y
     let { piece } = asked
+    let narrow = false
     const keeping = asked.keep === 'view' || asked.keep === 'small'
     for (let budget = keeping ? room * (1 - KEPT_SHARE) : room; ; budget /= 4) {
       const stream = this.stream(stage, request, asked, budget, keeping, piece)
@@ -212,8 +213,8 @@ export class Engine {
         next = pic.region.y + pic.region.h
       }
       try {
-        const { bytes, fits, divisible } = await stream.open(rest)
-        if (!fits && divisible && !piece && region.w > COLUMN) {
+        const { bytes, divisible } = await stream.open(rest)
+        if (narrow && divisible && region.w > COLUMN) {
           stream.close()
           return await this.columns(stage, rest, request, asked, handOut, budget)
         }
@@ -224,6 +225,7 @@ export class Engine {
       } catch (error) {
         if (!(error instanceof QuillError) || error.code !== 'out-of-memory' || budget < room / 1000) throw error
         piece = undefined
+        narrow = true
       } finally {
         stream.close()
       }

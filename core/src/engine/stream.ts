@@ -232,14 +232,13 @@ export class Stream {
     return { piece: this.piece, bytes, fits, divisible: !this.held.some((s) => s.sequence) }
   }
 
-  /**
-   * Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. Windows are made as large as they
-   * will ever have to be, so each counts with its largest.
-   */
+  /** Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. */
   private peak(piece: number): number {
     const his = new Map(this.held.map((s) => [s, s.window!.hi]))
     const bytesOf = (s: Stage) => (s.window!.left + s.region.w + s.window!.right) * s.pixelBytes
-    let work = 0
+    let now = 0
+    let peak = 0
+    const spans = new Map<Stage, number>()
     this.most.clear()
     for (const goals of this.rounds(piece)) {
       for (const [i, s] of this.held.entries()) {
@@ -247,16 +246,23 @@ export class Stream {
         const hi = his.get(s)!
         if (goal <= hi) continue
         his.set(s, goal)
-        // what its work holds besides
-        work = Math.max(work, Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
         if (s.window!.whole) continue
         const low = this.lowest(s, (r) => his.get(r)!)
-        this.most.set(s, Math.max(Math.ceil((goal - Math.min(low, hi)) * SPARE), this.most.get(s) ?? 0))
+        const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
+        this.most.set(s, Math.max(rows, this.most.get(s) ?? 0))
+        now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
+        spans.set(s, rows)
+        // what its work holds besides
+        peak = Math.max(peak, now + Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
+        for (const { from } of s.segment.flatMap((x) => x.inputs)) {
+          if (!from.window || from.window.whole || !spans.has(from)) continue
+          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!))
+          now += (left - spans.get(from)!) * bytesOf(from)
+          spans.set(from, left)
+        }
       }
     }
-    let windows = 0
-    for (const [s, rows] of this.most) windows += rows * bytesOf(s)
-    return windows + work
+    return peak
   }
 
   /** Rows of a stage worked on at once. */
@@ -273,7 +279,7 @@ export class Stream {
     const { root, held } = this
     const first = root.window!.hi
     const end = root.region.y + root.region.h
-    const step = Math.max(1, Math.min(...held.map((s) => Math.floor(this.rowsOf(s, piece) / Math.max(1, rowsPerRow(s, root))))))
+    const step = Math.max(1, Math.min(...held.map((s) => Math.floor(this.rowsOf(s, piece) / rowsPerRow(s, root)))))
     // rows of the root that each stage's first row lies before what the root's first row needs
     let lead = 0
     const begin = this.goals(first)

@@ -1,6 +1,6 @@
 import { Select } from '@mantine/core'
 import { useId } from 'react'
-import type { OnChange } from '../widgets/on-change.ts'
+import type { OnChange } from './widgets/on-change.ts'
 import { Frame } from './Frame.tsx'
 
 /** One of several named values. */

@@ -1,6 +1,6 @@
 import { NumberInput, Slider } from '@mantine/core'
 import { useId, useRef, type ReactNode } from 'react'
-import type { OnChange } from '../widgets/on-change.ts'
+import type { OnChange } from './widgets/on-change.ts'
 import { Frame } from './Frame.tsx'
 
 let gestures = 0

@@ -1,6 +1,6 @@
 import type { ParamSpec } from '@nimble-quill/core'
 import type { ComponentType } from 'react'
-import type { OnChange } from '../widgets/on-change.ts'
+import type { OnChange } from './widgets/on-change.ts'
 import type { Editor, EditorProps } from './editor.ts'
 import { BoundsParamEditor } from './editors/bounds.tsx'
 import { ChoiceEditor } from './editors/choice.tsx'

@@ -1,5 +1,5 @@
 import type { Control } from '@nimble-quill/core'
-import type { OnChange } from '../widgets/on-change.ts'
+import type { OnChange } from './widgets/on-change.ts'
 import { ChoiceControl } from './ChoiceControl.tsx'
 import { NumberControl } from './NumberControl.tsx'
 

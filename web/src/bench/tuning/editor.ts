@@ -1,6 +1,6 @@
 import type { ParamSpec, Scale } from '@nimble-quill/core'
 import type { ComponentType } from 'react'
-import type { OnChange } from '../widgets/on-change.ts'
+import type { OnChange } from './widgets/on-change.ts'
 
 /** What the editor of a parameter is given. */
 export interface EditorProps<S extends ParamSpec = ParamSpec> {

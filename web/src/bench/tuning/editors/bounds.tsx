@@ -1,5 +1,5 @@
 import { boundariesOf, type BoundsSpec } from '@nimble-quill/core'
-import { BoundsEditor } from '../../widgets/BoundsEditor.tsx'
+import { BoundsEditor } from '../widgets/BoundsEditor.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

@@ -1,5 +1,5 @@
 import type { ColourSpec } from '@nimble-quill/core'
-import { ColourField } from '../../widgets/ColourField.tsx'
+import { ColourField } from '../widgets/ColourField.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

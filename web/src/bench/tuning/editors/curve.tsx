@@ -1,5 +1,5 @@
 import type { CurveSpec } from '@nimble-quill/core'
-import { CurveEditor } from '../../CurveEditor.tsx'
+import { CurveEditor } from '../widgets/CurveEditor.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

@@ -1,5 +1,5 @@
 import type { GradientSpec } from '@nimble-quill/core'
-import { GradientEditor } from '../../widgets/GradientEditor.tsx'
+import { GradientEditor } from '../widgets/GradientEditor.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

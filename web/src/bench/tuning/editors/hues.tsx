@@ -1,5 +1,5 @@
 import type { HuesSpec } from '@nimble-quill/core'
-import { HueRing } from '../../widgets/HueRing.tsx'
+import { HueRing } from '../widgets/HueRing.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

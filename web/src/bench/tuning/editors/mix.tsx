@@ -1,5 +1,5 @@
 import type { MixSpec } from '@nimble-quill/core'
-import { MixTable } from '../../widgets/MixTable.tsx'
+import { MixTable } from '../widgets/MixTable.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

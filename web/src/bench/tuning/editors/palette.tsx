@@ -1,5 +1,5 @@
 import type { PaletteSpec } from '@nimble-quill/core'
-import { PaletteEditor } from '../../widgets/PaletteEditor.tsx'
+import { PaletteEditor } from '../widgets/PaletteEditor.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

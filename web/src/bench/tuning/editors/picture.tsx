@@ -1,5 +1,5 @@
 import type { PictureSpec } from '@nimble-quill/core'
-import { PictureField } from '../../widgets/PictureField.tsx'
+import { PictureField } from '../widgets/PictureField.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

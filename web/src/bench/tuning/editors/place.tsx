@@ -1,6 +1,6 @@
 import { NumberInput } from '@mantine/core'
 import type { Place, PlaceSpec } from '@nimble-quill/core'
-import type { OnChange } from '../../widgets/on-change.ts'
+import type { OnChange } from '../widgets/on-change.ts'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

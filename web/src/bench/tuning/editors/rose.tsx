@@ -1,5 +1,5 @@
 import type { RoseSpec } from '@nimble-quill/core'
-import { RoseEditor } from '../../widgets/RoseEditor.tsx'
+import { RoseEditor } from '../widgets/RoseEditor.tsx'
 import { Frame } from '../Frame.tsx'
 import type { EditorProps } from '../editor.ts'
 

@@ -2,7 +2,7 @@ import { MantineProvider } from '@mantine/core'
 import type { CurvePoint, Histogram as Counts } from '@nimble-quill/core'
 import { fireEvent, render, screen } from '@testing-library/react'
 import { useState } from 'react'
-import { CurveEditor } from '../CurveEditor.tsx'
+import { CurveEditor } from './CurveEditor.tsx'
 import { MeasuredContext } from '../measured.ts'
 import { Histogram } from './Histogram.tsx'
 

@@ -4,9 +4,9 @@ import type { PictureRef } from '@nimble-quill/core'
 import { IconPhotoPlus } from '@tabler/icons-react'
 import { useRef, useState } from 'react'
 import { useDispatch } from 'react-redux'
-import { upload } from '../../desk/upload.ts'
-import { tellTrouble } from '../../parts/tell.tsx'
-import { api, usePhotosQuery } from '../../store/api.ts'
+import { upload } from '../../../desk/upload.ts'
+import { tellTrouble } from '../../../parts/tell.tsx'
+import { api, usePhotosQuery } from '../../../store/api.ts'
 import type { OnChange } from './on-change.ts'
 
 const refOf = ({ asset, width, height }: Photo): PictureRef => ({ asset, width, height })

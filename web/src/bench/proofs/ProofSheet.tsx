@@ -2,10 +2,10 @@ import { Button, NumberInput, SegmentedControl, Select, Text } from '@mantine/co
 import { useElementSize } from '@mantine/hooks'
 import { convertLength, formatParam, locate, perform, stepAt, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
 import { useEffect, useMemo, useState } from 'react'
-import { setPrefs } from '../store/prefs.ts'
-import { useAct, useApp } from '../store/store.ts'
+import { setPrefs } from '../../store/prefs.ts'
+import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture } from './Proof.tsx'
-import { command, openProofSheet } from './slice.ts'
+import { command, openProofSheet } from '../slice.ts'
 
 interface Axis {
   param: string

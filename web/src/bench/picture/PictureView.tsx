@@ -1,137 +1,22 @@
-import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import { locate, stepAt, type Artwork, type Layer, type Place, type Region, type Target } from '@nimble-quill/core'
-import {
-  IconArrowsHorizontal,
-  IconArrowsVertical,
-  IconContrast,
-  IconEye,
-  IconFlipVertical,
-  IconMinus,
-  IconPlus,
-  IconRotateClockwise,
-  IconZoomScan,
-} from '@tabler/icons-react'
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
+import type { Artwork, Region, Target } from '@nimble-quill/core'
+import { IconArrowsHorizontal, IconArrowsVertical } from '@tabler/icons-react'
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { setPrefs, surrounds, type Surround } from '../store/prefs.ts'
-import { useAct, useApp } from '../store/store.ts'
-import { useDropper } from './dropper.ts'
-import { useEngine } from './engine-context.ts'
+import { setPrefs } from '../../store/prefs.ts'
+import { useAct, useApp } from '../../store/store.ts'
+import { useEngine } from '../engine-context.ts'
+import { command } from '../slice.ts'
+import { useDropper } from '../tuning/dropper.ts'
+import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
+import { PlaceHandles } from './PlaceHandles.tsx'
 import { Mosaics } from './mosaic.ts'
-import { command } from './slice.ts'
 import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 
 const PHOTO: Target = { type: 'photo' }
 
-/** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
-type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object }
-
 /** How long the hand rests before the view settles, milliseconds. */
 const REST = 300
-function stageText({ stage, level, settled }: Stage): string {
-  if (stage === 'waiting') return 'Computing'
-  if (stage === 'coarse') return 'Quick view'
-  if (level === 0) return 'Full size'
-  if (settled === 1) return 'Settled: the full-size picture, reduced'
-  return settled > 0 ? `Settling, ${Math.round(settled * 100)} %` : `Quick view, 1/${2 ** level}`
-}
-
-type Wipe = 'off' | 'upright' | 'level'
-
-interface ToolsProps {
-  zoom: number
-  held: boolean
-  wipe: Wipe
-  onWhole: () => void
-  onZoom: (scale: number) => void
-  onHold: (held: boolean) => void
-  onWipe: () => void
-}
-
-/** The bar over the picture. By itself, so that it is not drawn again with every tile. */
-const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe }: ToolsProps) {
-  const act = useAct()
-  const surround = useApp((s) => s.prefs.surround)
-  const { values, mirrored, turned } = useApp((s) => s.prefs)
-  const toggle = (on: boolean) => ({ 'aria-pressed': on, variant: on ? 'light' : 'subtle', color: on ? 'petrol' : 'gray' })
-  return (
-    <div className="tools" role="toolbar" aria-label="Picture">
-      <Tooltip label="Whole sheet (0)">
-        <ActionIcon aria-label="Whole sheet" onClick={onWhole}>
-          <IconZoomScan size={17} />
-        </ActionIcon>
-      </Tooltip>
-      <Tooltip label="One picture pixel to one screen pixel (1)">
-        <ActionIcon aria-label="100 %" w={44} onClick={() => onZoom(1)} style={{ fontSize: 12.5 }}>
-          100 %
-        </ActionIcon>
-      </Tooltip>
-      <Tooltip label="Zoom out (−)">
-        <ActionIcon aria-label="Zoom out" onClick={() => onZoom(zoom / 1.5)}>
-          <IconMinus size={16} />
-        </ActionIcon>
-      </Tooltip>
-      <span className="zoom" aria-label="Zoom">
-        {(zoom * 100).toFixed(zoom < 0.1 ? 1 : 0)} %
-      </span>
-      <Tooltip label="Zoom in (+)">
-        <ActionIcon aria-label="Zoom in" onClick={() => onZoom(zoom * 1.5)}>
-          <IconPlus size={16} />
-        </ActionIcon>
-      </Tooltip>
-      <span className="sep" />
-      <Tooltip label="Hold to see the photo (hold O)">
-        <ActionIcon
-          aria-label="Hold to see the photo"
-          aria-pressed={held}
-          onPointerDown={() => onHold(true)}
-          onPointerUp={() => onHold(false)}
-          onPointerLeave={() => onHold(false)}
-          onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && onHold(true)}
-          onKeyUp={() => onHold(false)}
-        >
-          <IconEye size={17} />
-        </ActionIcon>
-      </Tooltip>
-      <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
-        <ActionIcon
-          aria-label="Wipe line"
-          aria-pressed={wipe !== 'off'}
-          variant={wipe === 'off' ? 'subtle' : 'light'}
-          color={wipe === 'off' ? 'gray' : 'petrol'}
-          onClick={onWipe}
-        >
-          {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
-        </ActionIcon>
-      </Tooltip>
-      <span className="sep" />
-      <Tooltip label="Values only: the picture in greys (V)">
-        <ActionIcon aria-label="Values only" {...toggle(values)} onClick={() => act(setPrefs({ values: !values }))}>
-          <IconContrast size={17} />
-        </ActionIcon>
-      </Tooltip>
-      <Tooltip label="Mirror the view; the artwork stays (M)">
-        <ActionIcon aria-label="Mirror the view" {...toggle(mirrored)} onClick={() => act(setPrefs({ mirrored: !mirrored }))}>
-          <IconFlipVertical size={17} />
-        </ActionIcon>
-      </Tooltip>
-      <Tooltip label="Turn the view by a quarter, with shift by 15°; the artwork stays (R)">
-        <ActionIcon aria-label="Turn the view" {...toggle(turned !== 0)} onClick={(e) => act(setPrefs({ turned: turnedOn(turned, e.shiftKey) }))}>
-          <IconRotateClockwise size={17} />
-        </ActionIcon>
-      </Tooltip>
-      <span style={{ flex: 1 }} />
-      <SegmentedControl
-        size="xs"
-        aria-label="Surround"
-        value={surround}
-        onChange={(v) => act(setPrefs({ surround: v as Surround }))}
-        data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
-      />
-    </div>
-  )
-})
 
 interface Props {
   artwork: Artwork
@@ -474,71 +359,4 @@ export function PictureView({ artwork, target, note }: Props) {
       </div>
     </>
   )
-}
-
-/** Where a layer's source lies, artwork pixels. */
-function extentOf(artwork: Artwork, layer: Layer): Region {
-  const { source } = layer
-  if (source.type === 'photo') return { x: 0, y: 0, w: source.width, h: source.height }
-  if (source.type === 'live') return extentOf(artwork, locate(artwork.layers, source.layer).layer)
-  return artwork.sheet
-}
-
-let handles = 0
-
-/** Handles in the picture for the places of the chosen step: a grid's corner, a vignette's middle. */
-function PlaceHandles(p: {
-  artwork: Artwork
-  scale: number
-  x: number
-  y: number
-  point: (e: { clientX: number; clientY: number }) => { x: number; y: number }
-  at: { x: number; y: number }
-  zoom: number
-}) {
-  const act = useAct()
-  const choice = useApp((s) => s.bench.choice)
-  const gesture = useRef('')
-  if (choice?.type !== 'step') return null
-  const layer = p.artwork.layers.find((l) => l.id === choice.layer)
-  const use = layer?.chain.find((s) => s.id === choice.step)
-  if (!layer || !use) return null
-  const extent = extentOf(p.artwork, layer)
-  const places = Object.entries(stepAt(use.step, use.version).params).filter(([, spec]) => spec.type === 'place')
-  return places.map(([param, spec]) => {
-    const value = (use.params[param] ?? spec.default) as Place
-    const put = (v: Place, name: string) =>
-      act(command({ command: { type: 'set-param', layer: layer.id, step: use.id, param, value: v }, gesture: `${use.id}.${param}.${name}` }))
-    const held = (v: number) => Math.round(Math.min(2, Math.max(-1, v)) * 10000) / 10000
-    return (
-      <button
-        key={param}
-        className="place"
-        aria-label={`${spec.title}; drag it, or move it with the arrow keys`}
-        style={{ left: p.x + (extent.x + value.x * extent.w) * p.scale, top: p.y + (extent.y + value.y * extent.h) * p.scale }}
-        onPointerDown={(e) => {
-          e.stopPropagation()
-          e.currentTarget.setPointerCapture(e.pointerId)
-          gesture.current = `drag-${++handles}`
-        }}
-        onPointerMove={(e) => {
-          if (!e.buttons || !gesture.current) return
-          e.stopPropagation()
-          const q = p.point(e)
-          put({ x: held(((q.x - p.at.x) / p.zoom - extent.x) / extent.w), y: held(((q.y - p.at.y) / p.zoom - extent.y) / extent.h) }, gesture.current)
-        }}
-        onPointerUp={() => {
-          gesture.current = ''
-        }}
-        onKeyDown={(e) => {
-          const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key]
-          if (!by) return
-          e.stopPropagation()
-          e.preventDefault()
-          const step = e.shiftKey ? 20 : 2
-          put({ x: held(value.x + (by[0]! * step) / extent.w), y: held(value.y + (by[1]! * step) / extent.h) }, 'keys')
-        }}
-      />
-    )
-  })
 }

@@ -1,7 +1,7 @@
 import type { Problem, Saved, SaveArtwork } from '@nimble-quill/contracts'
 import type { Artwork } from '@nimble-quill/core'
 import { del, get, keys, set } from 'idb-keyval'
-import type { SaveState } from './slice.ts'
+import type { SaveState } from '../slice.ts'
 
 /** A change that the server has not acknowledged yet, kept in this browser. */
 export interface Unsent {

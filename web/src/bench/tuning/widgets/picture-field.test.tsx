@@ -4,8 +4,8 @@ import type { PictureRef } from '@nimble-quill/core'
 import { act, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { useState } from 'react'
 import { Provider } from 'react-redux'
-import { api } from '../../store/api.ts'
-import { makeStore } from '../../store/store.ts'
+import { api } from '../../../store/api.ts'
+import { makeStore } from '../../../store/store.ts'
 import { PictureField } from './PictureField.tsx'
 
 const store = makeStore()
@@ -23,7 +23,7 @@ const photo = (name: string, digit: string) => ({
 })
 const mockDesk = [photo('Canvas.jpg', '1'), photo('Heron on a post.jpg', '2')]
 // the test environment has no fetch
-jest.mock('../../store/api.ts', () => ({ ...jest.requireActual<object>('../../store/api.ts'), usePhotosQuery: () => ({ data: mockDesk }) }))
+jest.mock('../../../store/api.ts', () => ({ ...jest.requireActual<object>('../../../store/api.ts'), usePhotosQuery: () => ({ data: mockDesk }) }))
 
 /** A request that answers as it is told. */
 class Sent {

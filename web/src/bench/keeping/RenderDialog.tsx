@@ -3,9 +3,9 @@ import type { Artwork } from '@nimble-quill/core'
 import { IconDownload } from '@tabler/icons-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { RenderState } from '../renders/Renders.tsx'
-import { useRenderEvents } from '../renders/use-render-events.ts'
-import { sentenceOf, useAddRenderMutation, useCancelRenderMutation, useRendersQuery } from '../store/api.ts'
+import { RenderState } from '../../renders/Renders.tsx'
+import { useRenderEvents } from '../../renders/use-render-events.ts'
+import { sentenceOf, useAddRenderMutation, useCancelRenderMutation, useRendersQuery } from '../../store/api.ts'
 
 interface Props {
   id: string

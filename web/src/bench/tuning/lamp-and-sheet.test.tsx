@@ -2,7 +2,7 @@ import { MantineProvider } from '@mantine/core'
 import { fireEvent, render, screen } from '@testing-library/react'
 import { useState } from 'react'
 import { Provider } from 'react-redux'
-import { makeStore } from '../store/store.ts'
+import { makeStore } from '../../store/store.ts'
 import { SheetSize } from './SheetSize.tsx'
 import { LampDial, type Lamp } from './widgets/LampDial.tsx'
 

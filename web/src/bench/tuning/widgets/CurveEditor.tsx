@@ -1,9 +1,9 @@
 import { NumberInput } from '@mantine/core'
 import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { OnChange } from './widgets/on-change.ts'
-import { useMeasured } from './measured.ts'
-import { tonePath } from './widgets/TonePath.tsx'
+import type { OnChange } from './on-change.ts'
+import { useMeasured } from '../measured.ts'
+import { tonePath } from './TonePath.tsx'
 
 const SIDE = 240
 const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 10000) / 10000

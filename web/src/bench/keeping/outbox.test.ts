@@ -10,7 +10,7 @@ jest.mock('idb-keyval', () => ({
 }))
 
 import { fateOf, forget, leftBehind, Outbox, type Unsent } from './outbox.ts'
-import type { SaveState } from './slice.ts'
+import type { SaveState } from '../slice.ts'
 
 const artwork = artworkFromPhoto({ asset: 'a'.repeat(64), width: 60, height: 40, title: 'A' })
 const titled = (title: string): Artwork => ({ ...artwork, title })

@@ -1,7 +1,7 @@
 import type { Artwork, Target } from '@nimble-quill/core'
 import { memo, useEffect, useRef } from 'react'
-import { useApp } from '../store/store.ts'
-import { useEngine } from './engine-context.ts'
+import { useApp } from '../../store/store.ts'
+import { useEngine } from '../engine-context.ts'
 import { useFeed } from './feed.ts'
 
 interface Props {

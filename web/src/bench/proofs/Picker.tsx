@@ -1,8 +1,8 @@
 import { instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, type RefObject } from 'react'
-import { useAct, useApp } from '../store/store.ts'
+import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
-import { choose, command, openPicker, tryOut, type Gap } from './slice.ts'
+import { choose, command, openPicker, tryOut, type Gap } from '../slice.ts'
 
 interface Offer {
   id: string

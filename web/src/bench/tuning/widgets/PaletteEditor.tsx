@@ -2,7 +2,7 @@ import { ActionIcon, Button, FileButton, Tooltip } from '@mantine/core'
 import { IconDownload, IconPlus, IconUpload } from '@tabler/icons-react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
-import { tellTrouble } from '../../parts/tell.tsx'
+import { tellTrouble } from '../../../parts/tell.tsx'
 import { ColourField } from './ColourField.tsx'
 
 /** Colours out of a plain list: one #rrggbb (with or without #) a line or a word; what is not one is passed over. */

@@ -1,8 +1,8 @@
 import { NumberInput, Popover, Text } from '@mantine/core'
 import type { Artwork } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
-import { useAct } from '../store/store.ts'
-import { command } from './slice.ts'
+import { useAct } from '../../store/store.ts'
+import { command } from '../slice.ts'
 
 /** How large the sheet is, in pixels and on paper; its resolution can be changed. */
 export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {

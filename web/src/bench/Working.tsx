@@ -1,0 +1,86 @@
+import { locate, perform, stepAt, type Artwork, type Target } from '@nimble-quill/core'
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
+import { tellTrouble } from '../parts/tell.tsx'
+import { useAct, useApp } from '../store/store.ts'
+import { Head } from './Head.tsx'
+import { RenderDialog } from './keeping/RenderDialog.tsx'
+import { PictureView } from './picture/PictureView.tsx'
+import { ProofSheet } from './proofs/ProofSheet.tsx'
+import { Feed, FeedContext } from './proofs/feed.ts'
+import { ProcessSheet } from './sheet/ProcessSheet.tsx'
+import { refusalTold } from './slice.ts'
+import { TuningColumn } from './tuning/TuningColumn.tsx'
+import { DropperContext, type Dropper } from './tuning/dropper.ts'
+
+const WHOLE: Target = { type: 'artwork' }
+
+/** The bench once its artwork is there. */
+export function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: () => Promise<boolean> }) {
+  const act = useAct()
+  const dragging = useApp((s) => (s.bench.history!.done.at(-1)?.gesture ?? null) !== null)
+  const tried = useApp((s) => s.bench.tried)
+  const refusal = useApp((s) => s.bench.refusal)
+  // proofs may lag behind a drag; the picture may not, nor may anything after a click
+  const deferred = useDeferredValue(artwork)
+  const late = dragging ? deferred : artwork
+  const [feed] = useState(() => new Feed(artwork))
+  useEffect(() => feed.set(artwork), [feed, artwork])
+  const [hold, setHold] = useState<{ target: Target; note: string } | null>(null)
+  const [rendering, setRendering] = useState(false)
+  const choice = useApp((s) => s.bench.choice)
+  const peeking = useApp((s) => s.bench.peek)
+  const sheetOf = useApp((s) => s.bench.proofSheet)
+  const peeked = useMemo(() => (peeking && choice?.type === 'step' ? peekAt(artwork, choice, peeking) : null), [artwork, choice, peeking])
+  const [taking, setTaking] = useState<{ take: (hex: string) => void } | null>(null)
+  const dropper = useMemo<Dropper>(
+    () => ({
+      asked: taking !== null,
+      ask: (take) => setTaking({ take }),
+      answer: (hex) => {
+        setTaking(null)
+        if (hex) taking?.take(hex)
+      },
+    }),
+    [taking],
+  )
+  useEffect(() => {
+    if (!refusal) return
+    tellTrouble(refusal)
+    act(refusalTold())
+  }, [refusal, act])
+  return (
+    <FeedContext.Provider value={feed}>
+      <DropperContext.Provider value={dropper}>
+        <div className="page">
+          <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
+          <main className="bench">
+            <div className="stage">
+              <PictureView
+                artwork={peeked?.artwork ?? tried ?? artwork}
+                target={hold?.target ?? peeked?.target ?? WHOLE}
+                note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : null)}
+              />
+              <ProcessSheet artwork={late} onHold={setHold} />
+            </div>
+            <TuningColumn artwork={artwork} />
+            {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
+          </main>
+          {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
+        </div>
+      </DropperContext.Provider>
+    </FeedContext.Provider>
+  )
+}
+
+/** The artwork without a step, or a step alone on its layer's source. */
+function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: string }, what: 'without' | 'alone') {
+  const { layer } = locate(artwork.layers, id)
+  const use = layer.chain.find((s) => s.id === step)
+  if (!use) return null
+  const { title } = stepAt(use.step, use.version)
+  if (what === 'without')
+    return { artwork: perform(artwork, { type: 'set-step', layer: id, step, on: false }).artwork, target: WHOLE, note: `Without ${title}` }
+  let alone = artwork
+  for (const s of layer.chain) if (s.id !== step && s.on) alone = perform(alone, { type: 'set-step', layer: id, step: s.id, on: false }).artwork
+  return { artwork: alone, target: { type: 'chain', layer: id, steps: layer.chain.length } as Target, note: `${title} alone` }
+}

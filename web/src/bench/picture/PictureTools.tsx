@@ -1,0 +1,123 @@
+import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
+import {
+  IconArrowsHorizontal,
+  IconArrowsVertical,
+  IconContrast,
+  IconEye,
+  IconFlipVertical,
+  IconMinus,
+  IconPlus,
+  IconRotateClockwise,
+  IconZoomScan,
+} from '@tabler/icons-react'
+import { memo } from 'react'
+import { setPrefs, surrounds, type Surround } from '../../store/prefs.ts'
+import { useAct, useApp } from '../../store/store.ts'
+import { turnedOn } from './viewport.ts'
+
+/** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
+export type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object }
+
+export function stageText({ stage, level, settled }: Stage): string {
+  if (stage === 'waiting') return 'Computing'
+  if (stage === 'coarse') return 'Quick view'
+  if (level === 0) return 'Full size'
+  if (settled === 1) return 'Settled: the full-size picture, reduced'
+  return settled > 0 ? `Settling, ${Math.round(settled * 100)} %` : `Quick view, 1/${2 ** level}`
+}
+
+export type Wipe = 'off' | 'upright' | 'level'
+
+interface ToolsProps {
+  zoom: number
+  held: boolean
+  wipe: Wipe
+  onWhole: () => void
+  onZoom: (scale: number) => void
+  onHold: (held: boolean) => void
+  onWipe: () => void
+}
+
+/** The bar over the picture. By itself, so that it is not drawn again with every tile. */
+export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe }: ToolsProps) {
+  const act = useAct()
+  const surround = useApp((s) => s.prefs.surround)
+  const { values, mirrored, turned } = useApp((s) => s.prefs)
+  const toggle = (on: boolean) => ({ 'aria-pressed': on, variant: on ? 'light' : 'subtle', color: on ? 'petrol' : 'gray' })
+  return (
+    <div className="tools" role="toolbar" aria-label="Picture">
+      <Tooltip label="Whole sheet (0)">
+        <ActionIcon aria-label="Whole sheet" onClick={onWhole}>
+          <IconZoomScan size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="One picture pixel to one screen pixel (1)">
+        <ActionIcon aria-label="100 %" w={44} onClick={() => onZoom(1)} style={{ fontSize: 12.5 }}>
+          100 %
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Zoom out (−)">
+        <ActionIcon aria-label="Zoom out" onClick={() => onZoom(zoom / 1.5)}>
+          <IconMinus size={16} />
+        </ActionIcon>
+      </Tooltip>
+      <span className="zoom" aria-label="Zoom">
+        {(zoom * 100).toFixed(zoom < 0.1 ? 1 : 0)} %
+      </span>
+      <Tooltip label="Zoom in (+)">
+        <ActionIcon aria-label="Zoom in" onClick={() => onZoom(zoom * 1.5)}>
+          <IconPlus size={16} />
+        </ActionIcon>
+      </Tooltip>
+      <span className="sep" />
+      <Tooltip label="Hold to see the photo (hold O)">
+        <ActionIcon
+          aria-label="Hold to see the photo"
+          aria-pressed={held}
+          onPointerDown={() => onHold(true)}
+          onPointerUp={() => onHold(false)}
+          onPointerLeave={() => onHold(false)}
+          onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && onHold(true)}
+          onKeyUp={() => onHold(false)}
+        >
+          <IconEye size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
+        <ActionIcon
+          aria-label="Wipe line"
+          aria-pressed={wipe !== 'off'}
+          variant={wipe === 'off' ? 'subtle' : 'light'}
+          color={wipe === 'off' ? 'gray' : 'petrol'}
+          onClick={onWipe}
+        >
+          {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
+        </ActionIcon>
+      </Tooltip>
+      <span className="sep" />
+      <Tooltip label="Values only: the picture in greys (V)">
+        <ActionIcon aria-label="Values only" {...toggle(values)} onClick={() => act(setPrefs({ values: !values }))}>
+          <IconContrast size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Mirror the view; the artwork stays (M)">
+        <ActionIcon aria-label="Mirror the view" {...toggle(mirrored)} onClick={() => act(setPrefs({ mirrored: !mirrored }))}>
+          <IconFlipVertical size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <Tooltip label="Turn the view by a quarter, with shift by 15°; the artwork stays (R)">
+        <ActionIcon aria-label="Turn the view" {...toggle(turned !== 0)} onClick={(e) => act(setPrefs({ turned: turnedOn(turned, e.shiftKey) }))}>
+          <IconRotateClockwise size={17} />
+        </ActionIcon>
+      </Tooltip>
+      <span style={{ flex: 1 }} />
+      <SegmentedControl
+        size="xs"
+        aria-label="Surround"
+        value={surround}
+        onChange={(v) => act(setPrefs({ surround: v as Surround }))}
+        data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
+      />
+    </div>
+  )
+})

@@ -1,0 +1,112 @@
+import { useDraggable, useDroppable } from '@dnd-kit/core'
+import { stepAt, type StepUse, type Target } from '@nimble-quill/core'
+import { IconPlus } from '@tabler/icons-react'
+import { memo, useState, type KeyboardEvent } from 'react'
+import { useAct, useApp } from '../../store/store.ts'
+import { ProofPicture } from '../proofs/Proof.tsx'
+import { choose, command, openPicker } from '../slice.ts'
+import type { OnHold } from './hold.ts'
+
+interface HeldProps {
+  target: Target
+  w: number
+  h: number
+  title: string
+  pressed: boolean
+  off?: boolean
+  onPress: () => void
+  onHold: OnHold
+  onKeyDown?: (e: KeyboardEvent) => void
+}
+
+/** A proof: a click chooses, pressing and holding shows it large. */
+export function HeldProof({ target, w, h, title, pressed, off, onPress, onHold, onKeyDown }: HeldProps) {
+  const [timer, setTimer] = useState<ReturnType<typeof setTimeout> | null>(null)
+  const release = () => {
+    if (timer) clearTimeout(timer)
+    setTimer(null)
+    onHold(null)
+  }
+  return (
+    <button
+      className="proof"
+      aria-pressed={pressed}
+      data-off={off || undefined}
+      onClick={onPress}
+      onPointerDown={() => setTimer(setTimeout(() => onHold({ target, note: title }), 280))}
+      onPointerUp={release}
+      onPointerLeave={() => timer && release()}
+      onPointerMove={(e) => (Math.abs(e.movementX) + Math.abs(e.movementY) > 3 && timer ? release() : undefined)}
+      {...(onKeyDown ? { onKeyDown } : {})}
+    >
+      <ProofPicture target={target} w={w} h={h} label={`${title}, proof`} />
+      <span className="cap">{title}</span>
+    </button>
+  )
+}
+
+interface StepProps {
+  layer: string
+  use: StepUse
+  index: number
+  last: boolean
+  w: number
+  h: number
+  dragging: boolean
+  gapOpen: number | null
+  onHold: OnHold
+}
+
+export const StepProof = memo(function StepProof({ layer, use, index, last, w, h, dragging, gapOpen, onHold }: StepProps) {
+  const act = useAct()
+  const chosen = useApp(({ bench: { choice } }) => choice?.type === 'step' && choice.step === use.id)
+  const { title } = stepAt(use.step, use.version)
+  const drag = useDraggable({ id: use.id, data: { layer, step: use.id, index, use } })
+  const set = (on: boolean) => act(command({ command: { type: 'set-step', layer, step: use.id, on } }))
+  const keys = (e: KeyboardEvent) => {
+    if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
+      e.preventDefault()
+      const to = index + (e.key === 'ArrowLeft' ? -1 : 1)
+      if (to >= 0 && (to < index || !last)) act(command({ command: { type: 'move-step', layer, step: use.id, toLayer: layer, index: to } }))
+    } else if (e.key === 'Delete') act(command({ command: { type: 'remove-step', layer, step: use.id } }))
+  }
+  return (
+    <>
+      <Gap layer={layer} index={index} dragging={dragging} open={gapOpen === index} />
+      <div className="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step}>
+        <HeldProof
+          target={{ type: 'chain', layer, steps: index + 1 }}
+          w={w}
+          h={h}
+          title={title}
+          pressed={chosen}
+          off={!use.on}
+          onPress={() => act(choose({ type: 'step', layer, step: use.id }))}
+          onHold={onHold}
+          onKeyDown={keys}
+        />
+        <label className="tick" onPointerDown={(e) => e.stopPropagation()}>
+          <input type="checkbox" checked={use.on} aria-label={`${title} on`} onChange={(e) => set(e.currentTarget.checked)} />
+        </label>
+      </div>
+    </>
+  )
+})
+
+/** The space between two proofs: opens the picker, and takes a dragged step. */
+export function Gap({ layer, index, dragging, open }: { layer: string; index: number; dragging: boolean; open: boolean }) {
+  const act = useAct()
+  const drop = useDroppable({ id: `gap:${layer}:${index}`, data: { layer, index } })
+  return (
+    <button
+      ref={drop.setNodeRef}
+      className="gap"
+      data-wide={dragging || undefined}
+      data-over={drop.isOver || open || undefined}
+      aria-label={`Add a step at place ${index + 1}`}
+      onClick={() => act(openPicker({ layer, index }))}
+    >
+      <IconPlus size={15} />
+    </button>
+  )
+}

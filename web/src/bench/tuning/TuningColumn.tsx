@@ -1,0 +1,38 @@
+import { Text } from '@mantine/core'
+import { locate, type Artwork, type Layer } from '@nimble-quill/core'
+import { useEffect, useState } from 'react'
+import { useApp } from '../../store/store.ts'
+import { LayerTuning } from './LayerTuning.tsx'
+import { RecipeTuning } from './RecipeTuning.tsx'
+import { Measuring, StepTuning } from './StepTuning.tsx'
+
+/** Shows what is chosen and lets it be tuned; drawn from the declaration. */
+export function TuningColumn({ artwork }: { artwork: Artwork }) {
+  const choice = useApp((s) => s.bench.choice)
+  const [help, setHelp] = useState('')
+  const key = JSON.stringify(choice)
+  useEffect(() => setHelp(''), [key])
+  let inside = (
+    <Text p={12} c="var(--faint)">
+      Choose a proof in the process sheet.
+    </Text>
+  )
+  if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
+  else if (choice) {
+    const { layer } = locate(artwork.layers as Layer[], choice.layer)
+    const step = choice.type === 'step' ? layer.chain.find((s) => s.id === choice.step) : undefined
+    inside = step ? (
+      <Measuring key={step.id} layer={layer.id} step={step.id}>
+        <StepTuning artwork={artwork} layer={layer} use={step} onHelp={setHelp} />
+      </Measuring>
+    ) : (
+      <LayerTuning key={layer.id} artwork={artwork} layer={layer} onHelp={setHelp} />
+    )
+  }
+  return (
+    <aside className="tuning" aria-label="Tuning">
+      {inside}
+      <footer aria-live="polite">{help || 'Rest on a control to read what it does.'}</footer>
+    </aside>
+  )
+}
