@@ -1,6 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { Worker } from 'node:worker_threads'
 import { artworkFromPhoto, newLayer, newStep } from '@nimble-quill/core'
 import type { Piscina } from 'piscina'
 import sharp from 'sharp'
@@ -35,9 +36,14 @@ async function long(of = pool) {
   return of.start('render', { document, out: at('long.png'), pyramids: { ['a'.repeat(64)]: at('long.pyramid') }, options: { format: 'png' } })
 }
 const threads = () => (pool as unknown as { threads: Piscina }).threads.threads
-const someThread = async () => {
-  for (let i = 0; i < 200 && threads().length === 0; i++) await new Promise((r) => setTimeout(r, 10))
-  return threads()[0]!
+/** A thread that was not ended yet, once there is one. */
+const someThread = async (ended: readonly Worker[] = []) => {
+  for (let i = 0; i < 400; i++) {
+    const found = threads().find((t) => !ended.includes(t))
+    if (found) return found
+    await new Promise((r) => setTimeout(r, 25))
+  }
+  throw new Error('no thread')
 }
 
 test('tasks are done one after the other, failures come back with their names', async () => {
@@ -73,21 +79,24 @@ test('a task that takes longer than it may is given up, and the next one is done
 
 test('a thread that dies is replaced and its task done by the next; a second death is told in a sentence', async () => {
   const unlucky = cut('a.png', 'd1')
-  const first = await someThread()
-  await first.terminate()
+  const ended = [await someThread()]
+  await ended[0]!.terminate()
   await expect(unlucky).resolves.toMatchObject({ width: 30 })
   const doomed = await long()
   const failed = expect(doomed.answer).rejects.toMatchObject({ code: 'kernel-failed', message: expect.stringContaining('The artwork is safe') })
   for (let i = 0; i < 2; i++) {
+    const next = await someThread(ended)
+    ended.push(next)
+    // in the middle of it
     await new Promise((r) => setTimeout(r, 400))
-    await (await someThread()).terminate()
+    await next.terminate()
   }
   await failed
   await expect(cut('a.png', 'd3')).resolves.toMatchObject({ width: 30 })
 })
 
 test('what the picture library has begun is ended too, by ending its process', async () => {
-  await sharp({ create: { width: 9000, height: 6000, channels: 3, background: '#7a6a58', noise: { type: 'gaussian', mean: 120, sigma: 40 } } })
+  await sharp({ create: { width: 4500, height: 3000, channels: 3, background: '#7a6a58', noise: { type: 'gaussian', mean: 120, sigma: 40 } } })
     .jpeg()
     .toFile(at('large.jpg'))
   const signal = { cancelled: false }
