@@ -107,7 +107,7 @@ export function Desk() {
                 Drop photographs here, or click to choose
               </Text>
               <Text size="xs" c="var(--faint)">
-                JPEG, PNG, TIFF, WebP, AVIF or GIF; up to 150 megapixels and 120 MB
+                JPEG, PNG or TIFF up to 150 megapixels; WebP, AVIF or GIF up to 50; 120 MB
               </Text>
             </div>
           </Dropzone>
