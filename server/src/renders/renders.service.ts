@@ -203,6 +203,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
     this.running.set(render.id, working)
     working.ended = this.work(render, working)
       .catch((error: Error) => this.broken(render, token, error))
+      // what could not be written, because the database stays away, is begun again when its lease has ended
+      .catch((error: Error) => this.log.error(`end of ${render.id}: ${error.message}`))
       .finally(() => {
         this.running.delete(render.id)
         if (!this.stopping) void this.look()

@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process'
+import { fileURLToPath } from 'node:url'
 import { QuillError, type Signal } from '@nimble-quill/core'
 import sharp from 'sharp'
 
@@ -12,7 +13,7 @@ const SMALL = 4_000_000
 const LOOK_EVERY = 40
 
 /** Built file: processes run compiled code, also under the test runner. */
-const program = new URL('../../dist/workers/picture-process.js', import.meta.url)
+const program = fileURLToPath(new URL('../../dist/workers/picture-process.js', import.meta.url))
 
 /** Does the work here. @returns the size of the picture */
 export async function codePicture(job: Coding): Promise<{ width: number; height: number }> {
@@ -36,7 +37,7 @@ export async function codePicture(job: Coding): Promise<{ width: number; height:
 export function code(job: Coding, pixels: number, signal: Signal = { cancelled: false }): Promise<{ width: number; height: number }> {
   if (pixels <= SMALL) return codePicture(job)
   return new Promise((done, fail) => {
-    const child = spawn(process.execPath, [program.pathname, JSON.stringify(job)], { stdio: ['pipe', 'pipe', 'ignore'] })
+    const child = spawn(process.execPath, [program, JSON.stringify(job)], { stdio: ['pipe', 'pipe', 'ignore'] })
     const look = setInterval(() => signal.cancelled && child.kill('SIGKILL'), LOOK_EVERY)
     let said = ''
     child.stdout.on('data', (d: Buffer) => (said += d.toString()))
