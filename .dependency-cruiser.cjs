@@ -8,10 +8,12 @@ const core = {
   kernels: ['base'],
   blend: ['base'],
   steps: ['base', 'colour', 'kernels', 'blend'],
+  planes: ['base'],
+  strokes: ['base', 'kernels', 'planes'],
   artwork: ['base', 'blend', 'steps'],
   recipes: ['base', 'steps', 'artwork'],
-  engine: ['base', 'blend', 'kernels', 'steps', 'artwork'],
-  testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'engine'],
+  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'steps', 'artwork'],
+  testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */
 const rooms = {

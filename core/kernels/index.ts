@@ -39,6 +39,8 @@ export { vignette } from './radial'
 export { warp } from './warp'
 export { toneMode } from './mode'
 export { tooth } from './tooth'
+export { greyPicture, alphaPicture, multiplyMask, halveGrey, fillGrey, isConstant, lightMap, extremeDisc } from './plane'
+export { dab, mergeGrey, mergePaint } from './dab'
 export { exp, log, pow, sin, cos, atan2 } from './maths'
 
 /** First byte of memory that belongs to the caller. */

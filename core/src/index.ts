@@ -7,6 +7,25 @@ export * from './artwork/schema.ts'
 export * from './artwork/layers.ts'
 export * from './artwork/load.ts'
 export * from './artwork/json-schema.ts'
+export * from './artwork/planes.ts'
+export {
+  difference,
+  emptyPlane,
+  entryOf,
+  indexOf,
+  nameOfBytes,
+  parsePage,
+  parseRoot,
+  PLANE_TILE,
+  tileBytes,
+  tileNames,
+  unreadable,
+  type Blob as PlaneBlob,
+  type Plane as PaintedPlane,
+} from './planes/plane.ts'
+export * from './strokes/brush.ts'
+export { SAMPLE_UNIT, FULL_PRESSURE, type Sample } from './strokes/path.ts'
+export { tips, tipIds, type TipId } from './strokes/tips.ts'
 export * from './artwork/look-spot.ts'
 export * from './artwork/commands.ts'
 export * from './artwork/history.ts'
@@ -51,6 +70,7 @@ export { histogramOf, otsu, toneOfShare, type Histogram } from './steps/tone/his
 export * from './base/region.ts'
 export * from './engine/graph.ts'
 export * from './engine/engine.ts'
+export { Painter, type Laying, type Painted } from './engine/painter.ts'
 export { type Signal } from './engine/request.ts'
 export * from './engine/host.ts'
 export * from './engine/sources.ts'

@@ -16,6 +16,8 @@ export type QuillErrorCode =
   | 'not-supported'
   | 'command-refused'
   | 'source-unreadable'
+  | 'plane-unreadable'
+  | 'paint-refused'
   | 'photo-empty'
   | 'photo-not-a-picture'
   | 'photo-spoilt'

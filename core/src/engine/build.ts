@@ -4,8 +4,11 @@ import type { NeighbourhoodStep, Pic, SequentialStep } from '../steps/contract.t
 import { doubleInto } from './double.ts'
 import type { Facts } from './facts.ts'
 import type { Node } from './graph.ts'
+import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
+import { lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
+import type { PlaneTiles } from './planes.ts'
 import type { Request } from './request.ts'
 import { newStage, reads, type Stage, type StageWork } from './stage.ts'
 import type { Tables } from './tables.ts'
@@ -21,6 +24,7 @@ export interface Workshop {
   photos: Photos
   tables: Tables
   facts: Facts
+  planes: PlaneTiles
 }
 
 /** Makes the stages of one request: for each node and level one, whoever reads it. */
@@ -55,12 +59,15 @@ export class StageBuilder {
   async settled(node: Node, level: number, bounds: Region): Promise<Stage> {
     let stage = await this.stageOf(node, 0)
     if (!sameRegion(node.extent, bounds)) {
-      const framed = newStage({ name: `${stage.name}/framed ${JSON.stringify(bounds)}`, level: 0, extent: bounds, inPlace: true, compute: this.copy })
+      const framed = newStage({
+        name: `${stage.name}/framed ${JSON.stringify(bounds)}`,
+        shape: `${stage.shape}/framed ${JSON.stringify(bounds)}`,
+        level: 0, extent: bounds, inPlace: true, compute: this.copy })
       reads(framed, stage, 'clear')
       stage = framed
     }
     for (let l = 1; l <= level; l++) {
-      const half = newStage({ name: `${stage.name}/${l}`, level: l, extent: atLevel(bounds, l), reduces: 4, compute: this.halve })
+      const half = newStage({ name: `${stage.name}/${l}`, shape: `${stage.shape}/${l}`, level: l, extent: atLevel(bounds, l), reduces: 4, compute: this.halve })
       reads(half, stage, 'repeat', twice)
       stage = half
     }
@@ -81,7 +88,7 @@ export class StageBuilder {
     const name = `${node.key}/${level}${this.mark}`
     const known = this.stages.get(name)
     if (known) return known
-    const stage = newStage({ name, level, extent: atLevel(node.extent, level), compute: () => undefined })
+    const stage = newStage({ name, shape: `${node.shape}/${level}${this.mark}`, level, extent: atLevel(node.extent, level), compute: () => undefined })
     this.stages.set(name, stage)
     this.unfilled.push({ stage, node, level })
     return stage
@@ -103,21 +110,48 @@ export class StageBuilder {
       case 'replace': {
         if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
         const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
-        const { mode, opacity, span } = node
+        const { mode, opacity, span, mask: hand } = node
         const kernel = node.kind === 'over' ? raw.blend : raw.replace
         reads(stage, this.want(first, level), 'clear')
         reads(stage, this.want(second, level), 'clear')
+        if (hand) reads(stage, this.want(hand.node, level), 'clear')
         stage.inPlace = true
         stage.compute = ({ inputs, output }) => {
-          const [a, b] = inputs as [Pic, Pic]
+          const [a, b, m] = inputs as [Pic, Pic, Pic | undefined]
           const { w, h } = output.region
           const mix = (mask: number, maskStride: number) =>
             kernel(mode, a.ptr, a.stride, b.ptr, b.stride, mask, maskStride, output.ptr, output.stride, w, h, opacity)
+          if (hand) {
+            kernels.scratch(w * h * 2 + 16, (mask) => {
+              tables.handMask(hand, m!, mask)
+              if (!span) return mix(mask, w * 2)
+              kernels.scratch(w * h * 2 + 16, (by) => {
+                tables.spanMask(span, a, by)
+                raw.multiplyMask(by, w * 2, mask, w * 2, w, h)
+                mix(mask, w * 2)
+              })
+            })
+            return
+          }
           if (!span) return mix(0, 0)
           kernels.scratch(w * h * 2 + 16, (mask) => {
             tables.spanMask(span, a, mask)
             mix(mask, w * 2)
           })
+        }
+        return
+      }
+      case 'plane':
+        return this.plane(stage, node, level)
+      case 'light': {
+        if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
+        reads(stage, this.want(node.input, level), 'clear')
+        reads(stage, this.want(node.map, level), 'clear')
+        stage.inPlace = true
+        stage.compute = ({ inputs, output: { ptr, stride, region } }) => {
+          const [input, map] = inputs as [Pic, Pic]
+          const t = lightTables(kernels, node.strength, node.span)
+          raw.lightMap(input.ptr, input.stride, map.ptr, map.stride, ptr, stride, region.w, region.h, t.span, t.stops, t.light, t.gains, t.codes)
         }
         return
       }
@@ -145,6 +179,19 @@ export class StageBuilder {
     stage.compute = ({ output, request }) => photos.read(node.asset, info, level, output, request)
   }
 
+  private async plane(stage: Stage, node: Node & { kind: 'plane' }, level: number): Promise<void> {
+    const { planes, kernels } = this.shop
+    if (level < 0) {
+      reads(stage, this.want(node, level + 1), 'repeat', aroundHalf)
+      stage.compute = ({ inputs, output }) => doubleInto(kernels, inputs[0]!, output)
+      return
+    }
+    const plane = node.plane ?? (node.index ? await planes.open(node.index, node.channels) : emptyPlane(node.channels))
+    const use = { plane, blank: node.blank }
+    stage.plane = use
+    stage.compute = ({ output, request }) => planes.read(use, level, output, request)
+  }
+
   private async step(stage: Stage, node: StepNode, level: number): Promise<void> {
     const { kernels, facts, tables } = this.shop
     const { def } = node
@@ -159,6 +206,7 @@ export class StageBuilder {
         await find(this.request)
         if (level > Math.min(tables.coarsestOf(steps, found), coarsestAt(below))) return this.reduce(stage, node, level)
       } else if (steps.some((n) => n.def.analyse)) stage.prepare = find
+      stage.global = steps.some((n) => n.def.analyse)
       reads(stage, this.want(below, level), 'never')
       stage.inPlace = true
       stage.compute = ({ inputs, output }) => tables.apply(steps, found, inputs[0]!, output)
@@ -179,6 +227,7 @@ export class StageBuilder {
       reads(stage, this.cellsOf(input, cells), 'never', (region) => toCells(needs!(region, params, level)))
     } else if (needs) reads(stage, input, 'repeat', (region) => needs(region, params, level))
     else reads(stage, input, 'never')
+    stage.global = byRows || def.kind === 'planned' || def.analyse !== undefined
     stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
     stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)
     const made: { facts: unknown; plan: unknown; planes: Awaited<ReturnType<Facts['planes']>> } = { facts: undefined, plan: undefined, planes: {} }
@@ -208,6 +257,7 @@ export class StageBuilder {
     const { raw } = this.shop.kernels
     const stage = newStage({
       name,
+      shape: `${input.shape}/cells ${f}`,
       level: input.level,
       extent: EVERYWHERE,
       pixelBytes: 16,

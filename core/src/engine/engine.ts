@@ -7,11 +7,13 @@ import { Facts } from './facts.ts'
 import type { Node } from './graph.ts'
 import { coarsestAt, type StepNode } from './levels.ts'
 import { Photos } from './photos.ts'
+import { PlaneTiles, type PlaneUse } from './planes.ts'
+import { Stamps } from './stamps.ts'
 import { fresh, partOf, paste, type Lent } from './pixels.ts'
 import { newRequest, type Request, type Signal, type Turns } from './request.ts'
 import type { SourceReader } from './sources.ts'
 import type { Stage } from './stage.ts'
-import { Store } from './store.ts'
+import { Store, type Kept } from './store.ts'
 import { Stream } from './stream.ts'
 import { Tables } from './tables.ts'
 
@@ -39,6 +41,11 @@ const KEPT_SHARE = 0.6
 /** What unpacked tiles of photos may take besides: at least, and of the engine's memory. */
 const PHOTO_BYTES = 64 * 2 ** 20
 const PHOTO_SHARE = 0.2
+/** The same of planes. */
+const PLANE_BYTES = 32 * 2 ** 20
+const PLANE_SHARE = 0.25
+/** Tiles of views of which is remembered what was painted under them. */
+const REMEMBERED = 4000
 /** Pictures to keep of one request, of what may be kept. */
 const REQUEST_SHARE = 0.6
 /** And one picture at most, unless it is what is read by what was edited: else it costs more room than it saves time. */
@@ -48,6 +55,8 @@ const COLUMN = 256
 const GATHERED_SHARE = 0.25
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512
+/** What of a tile may have been painted over for the rest to be copied. */
+const WORTH_MENDING = 0.8
 
 /**
  * Computes regions of graph nodes. One an instance of the kernels. Requests may be made while others are running: they share what is kept
@@ -58,6 +67,11 @@ export class Engine {
   readonly store: Store
   /** Unpacked tiles of photos: by themselves, or each row of them would drive out what took long to make. */
   private readonly photoTiles: Store
+  private readonly planeTiles: Store
+  /** What is painted by hand. */
+  readonly planes: PlaneTiles
+  /** Of tiles of views, by shape and place: under which name they are kept, and what was painted under them. */
+  private readonly shown = new Map<string, { name: string; uses: ReadonlyMap<string, PlaneUse> }>()
   private readonly shop: Workshop
   private readonly turns: Turns
   private readonly bytes: number
@@ -79,8 +93,10 @@ export class Engine {
     const photos = new Photos(kernels, sources, this.photoTiles)
     const facts = new Facts(kernels, (node, level, request, use) => this.whole(node, level, request, use))
     // tables are made by the kernels' instance alone
-    this.shop = { kernels, photos, facts, tables: new Tables(kernels) }
-    kernels.allocator.onPressure = () => this.photoTiles.evictOne() || this.store.evictOne()
+    this.planeTiles = new Store(kernels, Math.max(PLANE_BYTES, bytes * PLANE_SHARE))
+    this.planes = new PlaneTiles(kernels, sources, this.planeTiles)
+    this.shop = { kernels, photos, facts, tables: new Tables(kernels), planes: this.planes }
+    kernels.allocator.onPressure = () => this.photoTiles.evictOne() || this.store.evictOne() || this.planeTiles.evictOne()
   }
 
   /**
@@ -123,9 +139,13 @@ export class Engine {
       // under a moving hand nothing is seen twice
       if (request.quick) return this.flow(stage, region, request, asked, onPart)
       const missing: Region[] = []
+      const stamps = new Stamps(stage, this.planes)
+      const nameOf = (tile: Region) => this.tileName(stage, stamps, tile, extent)
       for (const tile of tilesOf(region, VIEW_TILE)) {
         // what of the view lies beyond the picture is not in a tile
-        const kept = this.store.take(tileName(stage, tile), (k) => contains(k.region, intersect(tile, region)))
+        const holds = (k: Kept) => contains(k.region, intersect(tile, region))
+        let kept = this.store.take(nameOf(tile), holds)
+        if (!kept && stamps.any && (await this.mend(stage, stamps, tile, extent, request, asked))) kept = this.store.take(nameOf(tile), holds)
         if (!kept) {
           missing.push(tile)
           continue
@@ -139,7 +159,7 @@ export class Engine {
       const all = missing.length === tilesOf(region, VIEW_TILE).length
       // what is only panned into leaves the larger pictures that are kept
       const how: Asked = all ? asked : { ...asked, keep: 'render' }
-      for (const part of joined(missing)) await this.tiles(stage, part, region, extent, request, how, onPart)
+      for (const part of joined(missing)) await this.tiles(stage, stamps, part, region, extent, request, how, onPart)
     })
   }
 
@@ -160,6 +180,7 @@ export class Engine {
   clear(): void {
     this.store.clear()
     this.photoTiles.clear()
+    this.planeTiles.clear()
   }
 
   /** The whole of a node at a level, kept: for facts and plans. */
@@ -296,9 +317,56 @@ export class Engine {
     }
   }
 
+  /** What a tile of a view is called: by its stage, or where something is painted under it, by that. */
+  private tileName(stage: Stage, stamps: Stamps, tile: Region, extent: Region): string {
+    if (!stamps.any) return `${stage.name}/tile ${tile.x},${tile.y}`
+    const name = `${stage.shape}/tile ${tile.x},${tile.y}/${stamps.of(intersect(tile, extent))}`
+    this.remember(`${stage.shape}/${tile.x},${tile.y}`, name, stamps)
+    return name
+  }
+
+  /** Remembers under which name a tile is kept, once it is. */
+  private remember(place: string, name: string, stamps: Stamps): void {
+    if (!this.store.has(name)) return
+    if (this.shown.size > REMEMBERED) this.shown.delete(this.shown.keys().next().value!)
+    this.shown.delete(place)
+    this.shown.set(place, { name, uses: stamps.uses() })
+  }
+
+  /**
+   * Makes a tile of a view out of one kept from before something was painted: a copy, with just that computed anew.
+   * @returns whether it could be made
+   */
+  private async mend(stage: Stage, stamps: Stamps, tile: Region, extent: Region, request: Request, asked: Asked): Promise<boolean> {
+    const before = this.shown.get(`${stage.shape}/${tile.x},${tile.y}`)
+    if (!before) return false
+    const there = intersect(tile, extent)
+    const part = stamps.since(before.uses, there)
+    if (!part || part.w * part.h > there.w * there.h * WORTH_MENDING) return false
+    const old = this.store.take(before.name, (k) => contains(k.region, there) && k.hi >= there.y + there.h)
+    if (!old) return false
+    const pic = fresh(this.kernels, there)
+    try {
+      paste(this.kernels, old, pic, there)
+      if (!isEmpty(part)) await this.flow(stage, part, request, { ...asked, keep: 'render' }, (band) => paste(this.kernels, band, pic, band.region))
+      const { ptr, stride } = pic
+      const name = this.tileName(stage, stamps, tile, extent)
+      const bytes = there.w * there.h * 8
+      this.store.release(this.store.put(name, { ptr, stride, bytes, region: there, hi: there.y + there.h, cost: old.cost }))
+      this.remember(`${stage.shape}/${tile.x},${tile.y}`, name, stamps)
+      return true
+    } catch (error) {
+      pic.done()
+      throw error
+    } finally {
+      this.store.release(old)
+    }
+  }
+
   /** A rectangle of whole tiles of a view: computed, kept, shown. */
   private async tiles(
     stage: Stage,
+    stamps: Stamps,
     part: Region,
     region: Region,
     extent: Region,
@@ -314,7 +382,7 @@ export class Engine {
         for (const tile of tilesOf(band.region, VIEW_TILE)) {
           const there = intersect(tile, extent)
           if (isEmpty(there)) continue
-          const name = tileName(stage, tile)
+          const name = this.tileName(stage, stamps, tile, extent)
           let pic = open.get(name)
           if (!pic) open.set(name, (pic = fresh(this.kernels, there)))
           paste(this.kernels, band, pic, band.region)
@@ -325,6 +393,7 @@ export class Engine {
           // as dear as the stages it is made of were for as many pixels
           const cost = ((stage.ms + 1) * bytes) / (Math.max(1, inside.w * inside.h) * 8)
           this.store.release(this.store.put(name, { ptr, stride, bytes, region: there, hi: there.y + there.h, cost }))
+          if (stamps.any) this.remember(`${stage.shape}/${tile.x},${tile.y}`, name, stamps)
         }
         const shown = intersect(band.region, region)
         if (!isEmpty(shown)) await onPart(partOf(band, shown))
@@ -337,8 +406,6 @@ export class Engine {
 
 /** The key of the node that a stage computes. */
 const keyOf = (stage: Stage): string => stage.name.slice(0, stage.name.indexOf('/'))
-
-const tileName = (stage: Stage, { x, y }: Region) => `${stage.name}/tile ${x},${y}`
 
 /** The grid's tiles that a region touches, whole, row by row. */
 function tilesOf({ x, y, w, h }: Region, side: number): Region[] {

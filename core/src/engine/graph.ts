@@ -1,12 +1,16 @@
 import { halvings } from '../base/levels.ts'
 import { firstPhoto, locate } from '../artwork/layers.ts'
-import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
+import type { Artwork, Layer, Mask, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
+import { sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
+import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
+import { alphaAsGrey, moveEdge } from './mask-steps.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../base/errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import { resolveLength, type Length, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
+import { resolveLength, type Length, type LengthSpec, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
@@ -18,6 +22,8 @@ import { union, type Region } from '../base/region.ts'
  */
 export type Node = {
   key: string
+  /** The same without what was painted: of a node under which nothing is, the key. Same shape, same pixels where nothing was painted since. */
+  shape: string
   /** Where it has pixels, at full size. */
   extent: Region
 } & (
@@ -26,9 +32,27 @@ export type Node = {
   | { kind: 'empty' }
   /** `joins`: a table step that may become one table with the table steps it reads. */
   | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node>; joins: boolean }
-  | { kind: 'over'; mode: number; opacity: number; span: Span | null; below: Node; above: Node; coarsest: number }
-  | { kind: 'replace'; mode: number; opacity: number; span: Span | null; input: Node; result: Node; coarsest: number }
+  /** `plane`: of a stroke that runs; else its index says what was painted, null: nothing. */
+  | { kind: 'plane'; index: string | null; plane: Plane | null; channels: Channels; blank: Entry }
+  | { kind: 'over'; mode: number; opacity: number; span: Span | null; mask: MaskNode | null; below: Node; above: Node; coarsest: number }
+  | { kind: 'replace'; mode: number; opacity: number; span: Span | null; mask: MaskNode | null; input: Node; result: Node; coarsest: number }
+  | { kind: 'light'; input: Node; map: Node; strength: number; span: Span | null; coarsest: number }
 )
+
+/** A grey picture of how much something acts; `turned`: where it is black instead of white; `strength`: 0 lets it act everywhere. */
+export interface MaskNode {
+  node: Node
+  turned: boolean
+  strength: number
+}
+
+/** A plane that a stroke is changing: what stands there instead of what the artwork names. */
+export interface Painting {
+  at: PlaneAddress
+  plane: Plane
+  /** Counts the states of all strokes. */
+  edition: number
+}
 
 /** What of an artwork is to be computed. */
 export type Target =
@@ -53,12 +77,15 @@ export class GraphCompiler {
   private readonly nodes = new Map<string, Node>()
   private readonly chains = new Map<string, Node[]>()
   private readonly sheets = new Map<string, Node>()
+  private readonly painting: Painting | null
 
   /**
    * @param salt hash of the kernel module: other kernels, other keys
+   * @param painting a stroke that runs
    * @throws QuillError `live-cycle`
    */
-  constructor(artwork: Artwork, salt: string) {
+  constructor(artwork: Artwork, salt: string, painting: Painting | null = null) {
+    this.painting = painting
     this.artwork = artwork
     this.salt = salt
     this.scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
@@ -94,12 +121,72 @@ export class GraphCompiler {
     return node
   }
 
+  /** Names a node by what it does and what it is made of. */
+  private named(inputs: readonly Node[], ...does: unknown[]): { key: string; shape: string } {
+    const key = hashOf(...does, ...inputs.map((n) => n.key))
+    return { key, shape: inputs.every((n) => n.shape === n.key) ? key : hashOf('shape', ...does, ...inputs.map((n) => n.shape)) }
+  }
+
+  private plain(node: Omit<Extract<Node, { kind: 'photo' }>, 'shape'> | Omit<Extract<Node, { kind: 'fill' }>, 'shape'> | Omit<Extract<Node, { kind: 'empty' }>, 'shape'>): Node {
+    return this.intern({ ...node, shape: node.key } as Node)
+  }
+
+  /** What was painted at a place of the artwork. */
+  private plane(at: PlaneAddress, given: { index: string } | null, channels: Channels, blank: Entry, extent: Region): Node {
+    const { painting } = this
+    const live = painting && sameAddress(painting.at, at) ? painting : null
+    const index = live ? null : (given?.index ?? null)
+    return this.intern({
+      kind: 'plane',
+      key: hashOf('plane', live ? live.edition : index, channels, blank, extent),
+      shape: hashOf('plane of', at, channels, blank, extent),
+      extent,
+      index,
+      plane: live?.plane ?? null,
+      channels,
+      blank,
+    })
+  }
+
+  /** Where a layer or step acts; null: everywhere. */
+  private maskOf(mask: Mask, at: PlaneAddress, extent: Region): MaskNode | null {
+    if (!mask) return null
+    if (!mask.live && !mask.plane && mask.start === 'full' && !mask.turnedRound && !(this.painting && sameAddress(this.painting.at, at))) return null
+    let node: Node
+    if (mask.live) {
+      const from = locate(this.artwork.layers, mask.live.layer)
+      node = this.chainOf(from.list, from.index).at(-1)!
+      if (node.kind !== 'empty' && mask.live.by === 'alpha') node = this.apply(node, alphaAsGrey, {})
+    } else node = this.plane(at, mask.plane, 1, mask.start === 'full' ? FULL : EMPTY_TILE, extent)
+    const { move, unit, soften } = mask.edge
+    if (node.kind !== 'empty') {
+      const by = resolveLength(moveEdge.params['by'] as LengthSpec, { value: Math.abs(move), unit }, this.scale)
+      if (by > 0) node = this.apply(node, moveEdge, { by, inwards: move < 0 })
+      if (soften.value > 0) node = this.apply(node, gaussianBlur, { sigma: resolveLength(gaussianBlur.params['sigma'] as LengthSpec, soften, this.scale) })
+    }
+    return { node, turned: mask.turnedRound, strength: mask.strength }
+  }
+
+  /** A step that is not in a chain. */
+  private apply(input: Node, def: AnyStep, params: Record<string, unknown>): Node {
+    return this.intern({
+      ...this.named([input], 'step', this.salt, def.id, def.version, params, false),
+      kind: 'step',
+      extent: input.extent,
+      def,
+      params,
+      input,
+      pictures: {},
+      joins: false,
+    })
+  }
+
   private empty(): Node {
-    return this.intern({ kind: 'empty', key: 'empty', extent: EMPTY })
+    return this.plain({ kind: 'empty', key: 'empty', extent: EMPTY })
   }
 
   private photo(source: { asset: string; width: number; height: number }): Node {
-    return this.intern({
+    return this.plain({
       kind: 'photo',
       key: hashOf(this.salt, 'photo', source.asset),
       extent: { x: 0, y: 0, w: source.width, h: source.height },
@@ -125,32 +212,36 @@ export class GraphCompiler {
     const above = this.chainOf(list, index).at(-1)!
     const mode = blendModeIndex(layer.blend)
     const { opacity, span } = layer
-    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity, span)
     if (above.kind === 'empty') return below
-    if (below.kind === 'empty' && opacity === 1 && !span) return above
+    const extent = union(below.extent, above.extent)
+    const mask = this.maskOf(layer.mask, { layer: layer.id, step: null, part: 'mask' }, extent)
+    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity, span, mask)
+    if (below.kind === 'empty' && opacity === 1 && !span && !mask) return above
     return this.intern({
+      ...this.named([below, above, ...maskInputs(mask)], 'over', mode, opacity, span, mask && [mask.turned, mask.strength]),
       kind: 'over',
-      key: hashOf('over', mode, opacity, span, below.key, above.key),
-      extent: union(below.extent, above.extent),
+      extent,
       mode,
       opacity,
       span,
+      mask,
       below,
       above,
       coarsest: Math.min(differencing.has(layer.blend) ? coarsestDifference(below, above) : COARSEST, coarsestSpan(span)),
     })
   }
 
-  private replace(input: Node, result: Node, mode: number, opacity: number, span: Span | null): Node {
+  private replace(input: Node, result: Node, mode: number, opacity: number, span: Span | null, mask: MaskNode | null): Node {
     if (input === result || input.kind === 'empty' || opacity === 0) return input
-    if (mode === 0 && opacity === 1 && !span) return result
+    if (mode === 0 && opacity === 1 && !span && !mask) return result
     return this.intern({
+      ...this.named([input, result, ...maskInputs(mask)], 'replace', mode, opacity, span, mask && [mask.turned, mask.strength]),
       kind: 'replace',
-      key: hashOf('replace', mode, opacity, span, input.key, result.key),
       extent: result.extent,
       mode,
       opacity,
       span,
+      mask,
       input,
       result,
       coarsest: coarsestSpan(span),
@@ -162,17 +253,37 @@ export class GraphCompiler {
     const layer = list[index]!
     const known = this.chains.get(layer.id)
     if (known) return known
-    let node = this.sourceOf(list, index)
+    let node = this.lit(this.sourceOf(list, index), layer)
     const chain = [node]
     // what others read too stays a picture of its own
     let own = layer.source.type !== 'live'
     for (const use of layer.chain) {
-      const next = this.step(node, use, own)
+      const next = this.step(node, use, own, layer.id)
       own ||= next !== node
       chain.push((node = next))
     }
     this.chains.set(layer.id, chain)
     return chain
+  }
+
+  /** A layer's source with what was dodged and burnt under its chain. */
+  private lit(input: Node, layer: Layer): Node {
+    const { lightMap } = layer
+    const at: PlaneAddress = { layer: layer.id, step: null, part: 'light' }
+    if (!lightMap || input.kind === 'empty' || lightMap.strength === 0) return input
+    if (!lightMap.plane && !(this.painting && sameAddress(this.painting.at, at))) return input
+    const { strength, span } = lightMap
+    const map = this.plane(at, lightMap.plane, 1, NEUTRAL, input.extent)
+    return this.intern({
+      ...this.named([input, map], 'light', strength, span),
+      kind: 'light',
+      extent: input.extent,
+      input,
+      map,
+      strength,
+      span,
+      coarsest: coarsestSpan(span),
+    })
   }
 
   private sourceOf(list: readonly Layer[], index: number): Node {
@@ -187,7 +298,7 @@ export class GraphCompiler {
         const alpha = BigInt(Math.floor(source.alpha * 65535 + 0.5))
         const pixel = BigInt.asIntN(64, v[0]! | (v[1]! << 16n) | (v[2]! << 32n) | (alpha << 48n))
         const { x, y, w, h } = this.artwork.sheet
-        return this.intern({ kind: 'fill', key: hashOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, pixel })
+        return this.fill(pixel, { x, y, w, h })
       }
       case 'below':
         return this.sheetOf(list, index - 1)
@@ -197,9 +308,12 @@ export class GraphCompiler {
       }
       case 'group':
         return this.sheetOf(source.layers, source.layers.length - 1)
+      case 'paint': {
+        const { x, y, w, h } = this.artwork.sheet
+        return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, { x, y, w, h })
+      }
       case 'gradient':
       case 'paper':
-      case 'paint':
       case 'ink':
       case 'mend':
       case 'lettering':
@@ -208,11 +322,20 @@ export class GraphCompiler {
     }
   }
 
+  private fill(pixel: bigint, extent: Region): Node {
+    const { x, y, w, h } = extent
+    return this.plain({ kind: 'fill', key: hashOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, pixel })
+  }
+
   /** @param own whether the input belongs to the layer alone */
-  private step(input: Node, use: StepUse, own: boolean): Node {
+  private step(input: Node, use: StepUse, own: boolean, layer: string): Node {
     const def = stepAt(use.step, use.version)
     if (!use.on || input.kind === 'empty') return input
     refuseUnsupportedStep(use, def.title)
+    const mask = this.maskOf(use.mask, { layer, step: use.id, part: 'mask' }, input.extent)
+    const thins = mask !== null && use.mask!.thins && def.marks === true
+    // marks are thinned where what they are made of is lightened
+    const taken = thins ? this.replace(this.fill(WHITE, input.extent), input, 0, 1, null, mask) : input
     const params: Record<string, unknown> = {}
     const pictures: Record<string, Node> = {}
     for (const [name, spec] of Object.entries(def.params)) {
@@ -225,20 +348,23 @@ export class GraphCompiler {
       if (spec.type === 'picture' && given) pictures[name] = this.photo(given as PictureRef)
     }
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
-    const joins = def.kind === 'table' && own && !def.analyse && input.kind === 'step' && input.def.kind === 'table'
+    const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
     const result = this.intern({
+      ...this.named([taken], 'step', this.salt, def.id, def.version, params, joins),
       kind: 'step',
-      key: hashOf('step', this.salt, def.id, def.version, params, joins, input.key),
       extent: input.extent,
       def,
       params,
-      input,
+      input: taken,
       pictures,
       joins,
     })
-    return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span)
+    return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span, thins ? null : mask)
   }
 }
+
+const maskInputs = (mask: MaskNode | null): Node[] => (mask ? [mask.node] : [])
+const WHITE = -1n
 
 /** Coarser than any view. */
 const COARSEST = 16
@@ -278,13 +404,16 @@ export function inputsOf(node: Node): readonly Node[] {
     case 'photo':
     case 'fill':
     case 'empty':
+    case 'plane':
       return []
+    case 'light':
+      return [node.input, node.map]
     case 'step':
       return [node.input]
     case 'over':
-      return [node.below, node.above]
+      return [node.below, node.above, ...maskInputs(node.mask)]
     case 'replace':
-      return [node.input, node.result]
+      return [node.input, node.result, ...maskInputs(node.mask)]
   }
 }
 
@@ -325,7 +454,6 @@ export function inOrder(node: Node): Node[] {
 const SOURCES = {
   gradient: 'a gradient as its source',
   paper: 'a paper as its source',
-  paint: 'paint as its source',
   ink: 'ink as its source',
   mend: 'mended places as its source',
   lettering: 'lettering as its source',
@@ -340,14 +468,10 @@ function refuse(what: string, of: string, details: Record<string, unknown>): nev
 function refuseUnsupported(layer: Layer): void {
   const { source } = layer
   const moved = layer.placement.matrix.some((v, i) => v !== (i % 4 === 0 ? 1 : 0))
-  const what = layer.mask
-    ? 'a mask'
-    : layer.lightMap
-      ? 'a light map'
-      : layer.study
-        ? 'a study painted by hand'
-        : moved
-          ? 'a placement of its own'
+  const what = layer.study
+    ? 'a study painted by hand'
+    : moved
+      ? 'a placement of its own'
           : layer.inset
             ? 'an inset'
             : layer.spanBelow
@@ -363,9 +487,7 @@ function refuseUnsupported(layer: Layer): void {
 }
 
 function refuseUnsupportedStep(use: StepUse, title: string): void {
-  const what = use.mask
-    ? 'a mask'
-    : Object.keys(use.inputs).length
+  const what = Object.keys(use.inputs).length
       ? 'another picture to read'
       : blendModeIndex(use.blend) < 0
         ? `the blend mode “${use.blend}”`

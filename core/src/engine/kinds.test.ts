@@ -26,7 +26,8 @@ beforeAll(async () => {
 /** The node of a step over the photo, or over another node. */
 function over(def: AnyStep, params: Record<string, unknown> = {}, input?: Node): Node {
   const below = input ?? new GraphCompiler(artworkFromPhoto({ asset, width: W, height: H, title: 't' }), kernels.hash).compile({ type: 'artwork' })
-  return { kind: 'step', key: `${def.id} ${JSON.stringify(params)} ${below.key}`, extent: below.extent, def, params, input: below, pictures: {}, joins: false }
+  const key = `${def.id} ${JSON.stringify(params)} ${below.key}`
+  return { kind: 'step', key, shape: key, extent: below.extent, def, params, input: below, pictures: {}, joins: false }
 }
 
 const read = async (engine: Engine, node: Node, options: Parameters<typeof computeNode>[2] = {}) => (await computeNode(engine, node, options)).pixels

@@ -63,10 +63,10 @@ export function coarsestAt(node: Node): number {
     }
     open.pop()
     if (known.has(n)) continue
-    const own = n.kind === 'step' ? coarsestOfStep(n) : n.kind === 'over' || n.kind === 'replace' ? n.coarsest : COARSEST
+    const own = n.kind === 'step' ? coarsestOfStep(n) : n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' ? n.coarsest : COARSEST
     known.set(n, Math.min(own, ...inputs.map((i) => known.get(i)!)))
   }
   return known.get(node)!
 }
 
-const pointwise = (n: Node): boolean => n.kind === 'over' || n.kind === 'replace' || (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))
+const pointwise = (n: Node): boolean => n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' || (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))

@@ -18,6 +18,8 @@ export interface SourceReader {
   /** Throws QuillError `missing-photo` or `source-unreadable`. */
   info(asset: string): Promise<SourceInfo>
   tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array>
+  /** What is kept under the SHA-256 of its bytes: parts of planes. Throws QuillError `plane-unreadable` or `source-unreadable`. */
+  blob?(name: string): Promise<Uint8Array>
 }
 
 /** Size of a pyramid level in pixels. */

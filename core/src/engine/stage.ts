@@ -1,5 +1,6 @@
 import { clampTo, intersect, isEmpty, type Region } from '../base/region.ts'
 import type { Pic } from '../steps/contract.ts'
+import type { PlaneUse } from './planes.ts'
 import type { Request } from './request.ts'
 import type { Kept } from './store.ts'
 
@@ -44,6 +45,12 @@ export interface Stage {
   readers: Edge[]
   /** May write its result over its input. */
   inPlace: boolean
+  /** The plane it shows. */
+  plane: PlaneUse | null
+  /** Its pixels anywhere go by all of what it reads: by facts, plans, rows before. */
+  global: boolean
+  /** As the name, but without what was painted. */
+  shape: string
   /** Worth keeping for the next request: others read round about in it, or it took long itself. */
   dear: boolean
   /** Of a stage that goes row by row from the top: what it carries, and how many rows at once. */
@@ -94,6 +101,9 @@ export function newStage(given: Pick<Stage, 'name' | 'level' | 'extent' | 'compu
     readers: [],
     inPlace: false,
     dear: false,
+    plane: null,
+    global: false,
+    shape: given.name,
     sequence: null,
     prepare: null,
     region: NOWHERE,

@@ -95,6 +95,14 @@ export class Tables {
     }
   }
 
+  /** A mask of 16 bits a pixel from the grey picture that a hand painted. */
+  handMask({ turned, strength }: { turned: boolean; strength: number }, input: Pic, mask: number): void {
+    const table = tableIn(this.kernels, `hand ${turned} ${strength}`, () =>
+      Uint16Array.from({ length: 65536 }, (_, v) => Math.floor(65535 - strength * (turned ? v : 65535 - v) + 0.5)),
+    )
+    this.kernels.raw.lumaMask(input.ptr, input.stride, mask, input.region.w * 2, input.region.w, input.region.h, table)
+  }
+
   /** A mask of 16 bits a pixel from the lightness of a picture: how far a tonal span takes it in. */
   spanMask(span: Span, input: Pic, mask: number): void {
     const table = tableIn(this.kernels, `span ${JSON.stringify(span)}`, () => spanTable(span))

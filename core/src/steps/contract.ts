@@ -89,6 +89,8 @@ interface Declared<P extends ParamSpecs, F> {
   migrate?: (params: Record<string, unknown>, from: number) => { params: Record<string, unknown>; word?: string }
   /** Values for its picture in the picker, where the defaults change nothing. */
   sample?: Partial<StoredParams<P>>
+  /** Makes marks by the darkness of its input, none on white: a mask may thin them instead of fading them. */
+  marks?: boolean
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
   /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */

@@ -7,6 +7,8 @@ import type { Kernels } from '../kernels/kernels.ts'
 export class MemorySources implements SourceReader {
   private readonly infos = new Map<string, SourceInfo>()
   private readonly tiles = new Map<string, Uint8Array>()
+  /** Parts of planes by name. */
+  readonly blobs = new Map<string, Uint8Array>()
 
   /** Adds interleaved samples (3 or 4 channels, 8 or 16 bits little-endian) under a name. */
   async add(kernels: Kernels, asset: string, shape: Omit<SourceInfo, 'levels'>, samples: Uint8Array): Promise<void> {
@@ -23,6 +25,12 @@ export class MemorySources implements SourceReader {
     const info = this.infos.get(asset)
     if (!info) throw new QuillError('missing-photo', `There is no photo ${asset}.`)
     return info
+  }
+
+  async blob(name: string): Promise<Uint8Array> {
+    const bytes = this.blobs.get(name)
+    if (!bytes) throw new QuillError('plane-unreadable', `There is no ${name}.`)
+    return bytes
   }
 
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {

@@ -25,6 +25,7 @@ export const halftone = defineStep({
   title: 'Halftone',
   group: 'print',
   kind: 'neighbourhood',
+  marks: true,
   onPaper: true,
   bySheet: true,
   help: 'Prints the tones as dots of solid ink, in one ink or in the four of colour printing.',
