@@ -70,6 +70,7 @@ export { histogramOf, otsu, toneOfShare, type Histogram } from './steps/tone/his
 export * from './base/region.ts'
 export * from './engine/graph.ts'
 export * from './engine/engine.ts'
+export { blankAt, planeOn, SAMPLE_NUMBERS, type PaintView, type StrokeOrder } from './engine/stroke-session.ts'
 export { Painter, type Laying, type Painted } from './engine/painter.ts'
 export { type Signal } from './engine/request.ts'
 export * from './engine/host.ts'

@@ -206,7 +206,7 @@ export class StageBuilder {
         await find(this.request)
         if (level > Math.min(tables.coarsestOf(steps, found), coarsestAt(below))) return this.reduce(stage, node, level)
       } else if (steps.some((n) => n.def.analyse)) stage.prepare = find
-      stage.global = steps.some((n) => n.def.analyse)
+      if (steps.some((n) => n.def.analyse)) stage.global = 'facts'
       reads(stage, this.want(below, level), 'never')
       stage.inPlace = true
       stage.compute = ({ inputs, output }) => tables.apply(steps, found, inputs[0]!, output)
@@ -227,7 +227,7 @@ export class StageBuilder {
       reads(stage, this.cellsOf(input, cells), 'never', (region) => toCells(needs!(region, params, level)))
     } else if (needs) reads(stage, input, 'repeat', (region) => needs(region, params, level))
     else reads(stage, input, 'never')
-    stage.global = byRows || def.kind === 'planned' || def.analyse !== undefined
+    stage.global = byRows ? 'rows' : def.kind === 'planned' || def.analyse ? 'facts' : null
     stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
     stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)
     const made: { facts: unknown; plan: unknown; planes: Awaited<ReturnType<Facts['planes']>> } = { facts: undefined, plan: undefined, planes: {} }

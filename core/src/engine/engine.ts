@@ -24,6 +24,8 @@ export interface Asked {
   quick?: boolean
   /** Leaves one core to the page. */
   alone?: boolean
+  /** Facts and plans stay as they were last found: for the picture under a brush. */
+  frozen?: boolean
   /**
    * What of the intermediate pictures is kept for the requests that come: of `view`s what fits, first what `first` names by node key (the
    * inputs of what is being edited); of a `render` nothing.
@@ -160,6 +162,27 @@ export class Engine {
       // what is only panned into leaves the larger pictures that are kept
       const how: Asked = all ? asked : { ...asked, keep: 'render' }
       for (const part of joined(missing)) await this.tiles(stage, stamps, part, region, extent, request, how, onPart)
+    })
+  }
+
+  /**
+   * What of a picture under a brush has changed since it was last shown, as under a moving hand.
+   * @param before what the last call gave back; null: all of it is shown
+   */
+  painted(
+    { node, level, region }: { node: Node; level: number; region: Region },
+    before: ReadonlyMap<string, PlaneUse> | null,
+    onPart: (pic: Pic) => void | Promise<void>,
+    asked: Asked = {},
+  ): Promise<ReadonlyMap<string, PlaneUse>> {
+    return named(async () => {
+      const how = { ...asked, quick: true, frozen: true }
+      const request = newRequest(this.turns, how)
+      const stage = await new StageBuilder(this.shop, request).stageOf(node, level)
+      const stamps = new Stamps(stage, this.planes, true)
+      const part = (before && stamps.since(before, region)) ?? region
+      if (!isEmpty(part)) await this.flow(stage, part, request, how, onPart)
+      return stamps.uses()
     })
   }
 

@@ -8,6 +8,8 @@ import type { Request } from './request.ts'
 
 /** What remembered facts, plans and studies may take. */
 const BYTES = 128 * 2 ** 20
+/** Of how many things under which is painted the last finding is remembered. */
+const LAST = 100
 
 /** Computes the whole of a node at a level and shows it. */
 export type ReadWhole = <T>(node: Node, level: number, request: Request, use: (pic: Pic) => T | Promise<T>) => Promise<T>
@@ -18,6 +20,8 @@ export class Facts {
   private readonly readWhole: ReadWhole
   private readonly known = new Map<string, { found: unknown; bytes: number }>()
   private bytes = 0
+  /** What was found last, by names without what was painted: for the picture under a brush. */
+  private readonly last = new Map<string, unknown>()
 
   constructor(kernels: Kernels, readWhole: ReadWhole) {
     this.kernels = kernels
@@ -28,7 +32,7 @@ export class Facts {
   async of(node: StepNode, request: Request): Promise<unknown> {
     const { analyse } = node.def
     if (!analyse) return undefined
-    return this.once(`${node.key}/facts`, node.input, analysisLevel(node.input.extent), request, (work) =>
+    return this.once(node, 'facts', node.input, analysisLevel(node.input.extent), request, (work) =>
       analyse(work, paramsAt(node.def, node.params, work.level) as never),
     )
   }
@@ -38,14 +42,14 @@ export class Facts {
     const { inspect } = node.def
     if (!inspect) return undefined
     const level = analysisLevel(node.input.extent)
-    return this.once(`${node.key}/shown`, node.input, level, request, (work) => inspect(work, paramsAt(node.def, node.params, level) as never))
+    return this.once(node, 'shown', node.input, level, request, (work) => inspect(work, paramsAt(node.def, node.params, level) as never))
   }
 
   /** The plan of a planned step. */
   plan(node: StepNode, facts: unknown, request: Request): Promise<unknown> {
     const def = node.def as PlannedStep
     const level = Math.max(0, def.planAt(paramsAt(def, node.params, 0) as never))
-    return this.once(`${node.key}/plan`, node.input, level, request, (work) =>
+    return this.once(node, 'plan', node.input, level, request, (work) =>
       def.plan({ ...work, facts, pause: request.pause }, paramsAt(def, node.params, level) as never),
     )
   }
@@ -56,11 +60,24 @@ export class Facts {
     const planes: Record<string, Plane> = {}
     if (!study) return planes
     for (const [name, picture] of Object.entries(node.pictures))
-      planes[name] = (await this.once(`${picture.key}/${node.def.id}`, picture, analysisLevel(picture.extent, STUDY_SIDE), request, study)) as Plane
+      planes[name] = (await this.once(picture, node.def.id, picture, analysisLevel(picture.extent, STUDY_SIDE), request, study)) as Plane
     return planes
   }
 
-  private async once(name: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
+  private async once(of: Node, what: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
+    const name = `${of.key}/${what}`
+    const shape = `${of.shape}/${what}`
+    if (request.frozen && of.shape !== of.key && this.last.has(shape)) return this.last.get(shape)
+    const found = await this.findOnce(name, node, level, request, make)
+    if (of.shape !== of.key) {
+      if (this.last.size > LAST) this.last.delete(this.last.keys().next().value!)
+      this.last.delete(shape)
+      this.last.set(shape, found)
+    }
+    return found
+  }
+
+  private async findOnce(name: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
     const known = this.known.get(name)
     if (known) {
       this.known.delete(name)

@@ -1,4 +1,11 @@
 import { locate } from '../artwork/layers.ts'
+import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
+import type { Span } from '../blend/span.ts'
+import type { Blob as PlaneBlob } from '../planes/plane.ts'
+import type { Laying, Painted } from './painter.ts'
+import { picturedPlane } from './plane-from.ts'
+import type { PlaneUse } from './planes.ts'
+import { filledPlane, planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import type { Kernels } from '../kernels/kernels.ts'
@@ -32,7 +39,21 @@ export type ToEngine =
    * older one.
    */
   | { type: 'measure'; id: number; layer: string; step: string }
+  /** Somebody is about to paint there: what the picture under the brush is made of is computed beforehand. */
+  | { type: 'paint-ready'; id: number; at: PlaneAddress; view: PaintView }
+  /** A stroke begins; its samples follow, its end or its cancel. One at a time. */
+  | { type: 'stroke'; id: number; order: StrokeOrder; view: PaintView }
+  /** Samples as whole numbers in a row, six each: x and y in 1/64 pixel, ms, pressure 0…1023, tilt in degrees. */
+  | { type: 'stroke-goes'; id: number; samples: Int32Array }
+  | { type: 'stroke-ends'; id: number }
+  /** All of a plane gets one value, or is made from a picture. */
+  | { type: 'plane-from'; id: number; at: PlaneAddress; from: PlaneFrom }
   | { type: 'cancel'; id: number }
+
+/** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
+export type PlaneFrom =
+  | { type: 'value'; laying: Laying }
+  | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
 
 /** What is known of a step at the parameters it has. */
 export interface Measured {
@@ -52,13 +73,18 @@ export type FromEngine =
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
+  | { type: 'paint-is-ready'; id: number }
+  /** What a stroke left: the plane to put into the artwork, and what is new of it, to be kept before the artwork is. */
+  | { type: 'painted'; id: number; at: PlaneAddress; plane: PlaneRef; damage: Region; blobs: PlaneBlob[] }
   | { type: 'failed'; id: number; code: string; message: string }
 
 interface Job {
   id: number
   slot: string | null
   signal: Signal
-  run: () => Promise<void>
+  run: (signal: Signal) => Promise<void>
+  /** It makes way for a stroke and is begun again. */
+  later?: boolean
 }
 
 /** Serves one page: keeps its artwork's graph, orders requests (views before small pictures), drops what is superseded. */
@@ -75,12 +101,19 @@ export class EngineHost {
   private pictures: Job[] = []
   private settling: Job[] = []
   private busy: Job | null = null
+  private stroke: { id: number; session: StrokeSession; queued: boolean } | null = null
+  private strokes: Job[] = []
+  /** What the view showed of what is painted when it was made ready. */
+  private ready: { name: string; uses: ReadonlyMap<string, PlaneUse> } | null = null
+  private readonly digest: ((bytes: Uint8Array) => Promise<string>) | undefined
   /** Milliseconds a pixel that the last quick picture took. */
   private pace = 0
 
-  constructor(engine: Engine, post: (m: FromEngine, transfer: ArrayBuffer[]) => void) {
+  /** @param digest SHA-256 in hexadecimal, where there is a faster one than core's */
+  constructor(engine: Engine, post: (m: FromEngine, transfer: ArrayBuffer[]) => void, digest?: (bytes: Uint8Array) => Promise<string>) {
     this.engine = engine
     this.post = post
+    this.digest = digest
   }
 
   receive(m: ToEngine): void {
@@ -98,7 +131,7 @@ export class EngineHost {
         this.settling = this.settling.filter((j) => j.slot !== m.slot)
         if (this.busy?.slot === m.slot) this.busy.signal.cancelled = true
         const signal = { cancelled: false }
-        const run = m.type === 'view' ? () => this.view(m, signal) : () => this.settle(m, signal)
+        const run = m.type === 'view' ? (s: Signal) => this.view(m, s) : (s: Signal) => this.settle(m, s)
         // settling waits until nothing else does
         ;(m.type === 'view' ? this.views : this.settling).push({ id: m.id, slot: m.slot, signal, run })
         break
@@ -106,15 +139,56 @@ export class EngineHost {
       case 'measure': {
         const signal = { cancelled: false }
         this.views = this.views.filter((j) => j.slot !== MEASURING)
-        this.views.push({ id: m.id, slot: MEASURING, signal, run: () => this.measure(m, signal) })
+        this.views.push({ id: m.id, slot: MEASURING, signal, run: (s) => this.measure(m, s) })
         break
       }
       case 'picture': {
         const signal = { cancelled: false }
-        this.pictures.push({ id: m.id, slot: null, signal, run: () => this.picture(m, signal) })
+        this.pictures.push({ id: m.id, slot: null, signal, run: (s) => this.picture(m, s) })
         break
       }
+      case 'paint-ready': {
+        this.views = this.views.filter((j) => j.slot !== READY)
+        this.views.push({ id: m.id, slot: READY, signal: { cancelled: false }, run: (s) => this.makeReady(m, s) })
+        break
+      }
+      case 'stroke': {
+        this.stroke?.session.cancel()
+        const { artwork, ready } = this
+        if (!artwork) return
+        const shown = ready && ready.name === this.readyName(m.order.at, m.view) ? ready.uses : null
+        this.stroke = { id: m.id, session: new StrokeSession(this.engine, artwork, m.order, m.view, shown), queued: false }
+        if (this.busy) {
+          // the picture under the brush comes before all else
+          this.busy.later = true
+          this.busy.signal.cancelled = true
+        }
+        return
+      }
+      case 'stroke-goes':
+        if (this.stroke?.id !== m.id) return
+        this.stroke.session.add(samplesIn(m.samples))
+        this.goOn(this.stroke)
+        break
+      case 'stroke-ends': {
+        const { stroke } = this
+        if (stroke?.id !== m.id) return
+        stroke.session.ended = true
+        this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.endStroke(stroke, s) })
+        break
+      }
+      case 'plane-from':
+        this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.planeFrom(m, s) })
+        break
       case 'cancel':
+        if (this.stroke?.id === m.id) {
+          this.strokes = this.strokes.filter((j) => j.id !== m.id)
+          const { session } = this.stroke
+          this.stroke = null
+          // what works on it now ends first
+          if (this.busy?.id === m.id) this.strokes.push({ id: 0, slot: null, signal: { cancelled: false }, run: async () => session.cancel() })
+          else session.cancel()
+        }
         this.views = this.views.filter((j) => j.id !== m.id)
         this.pictures = this.pictures.filter((j) => j.id !== m.id)
         this.settling = this.settling.filter((j) => j.id !== m.id)
@@ -126,10 +200,17 @@ export class EngineHost {
 
   private async serve(job: Job): Promise<void> {
     try {
-      await job.run()
+      await job.run(job.signal)
     } catch (error) {
       const { code, message } = error as QuillError
-      if (code === 'cancelled') return
+      if (code === 'cancelled') {
+        if (job.later) this.again(job)
+        return
+      }
+      if (job.id === this.stroke?.id) {
+        this.stroke.session.cancel()
+        this.stroke = null
+      }
       const told = error instanceof QuillError ? message : `The picture could not be computed (${message}). The artwork is safe; try again.`
       this.post({ type: 'failed', id: job.id, code: code ?? 'fault', message: told }, [])
     }
@@ -137,12 +218,78 @@ export class EngineHost {
 
   private async work(): Promise<void> {
     for (;;) {
-      const job = this.views.shift() ?? this.pictures.shift() ?? this.settling.shift()
+      // while a stroke runs nothing else is begun
+      const job = this.strokes.shift() ?? (this.stroke ? undefined : (this.views.shift() ?? this.pictures.shift() ?? this.settling.shift()))
       if (!job) return
       this.busy = job
       await this.serve(job)
       this.busy = null
     }
+  }
+
+  /** What made way for a stroke is begun again after it, before others of its kind. */
+  private again(job: Job): void {
+    const next = { ...job, signal: { cancelled: false }, later: false }
+    const newer = job.slot !== null && [...this.views, ...this.settling].some((j) => j.slot === job.slot)
+    if (newer) return
+    if (job.slot === null) this.pictures.unshift(next)
+    else this.settling.unshift(next)
+  }
+
+  private readyName(at: PlaneAddress, view: PaintView): string {
+    return JSON.stringify([at, view, this.version])
+  }
+
+  private async makeReady(m: ToEngine & { type: 'paint-ready' }, signal: Signal): Promise<void> {
+    const artwork = this.artwork!
+    const { plane } = await planeOn(this.engine, artwork, m.at)
+    const name = this.readyName(m.at, m.view)
+    const uses = await showPainted(this.engine, artwork, m.view, { at: m.at, plane, edition: 0 }, null, signal, () => undefined)
+    if (artwork !== this.artwork) return
+    this.ready = { name, uses }
+    this.post({ type: 'paint-is-ready', id: m.id }, [])
+  }
+
+  /** Lets a stroke take what waits for it, as soon as the last was shown. */
+  private goOn(stroke: NonNullable<EngineHost['stroke']>): void {
+    if (stroke.queued || stroke.session.ended) return
+    stroke.queued = true
+    this.strokes.push({
+      id: stroke.id,
+      slot: null,
+      signal: { cancelled: false },
+      run: async (signal) => {
+        stroke.queued = false
+        await stroke.session.go(signal, this.underBrush(stroke))
+      },
+    })
+  }
+
+  private underBrush({ id, session }: NonNullable<EngineHost['stroke']>): (pic: Pic) => void {
+    return (pic) => this.part({ id, slot: STROKE }, this.version, session.view.level, shown(this.engine.kernels, pic))
+  }
+
+  private async endStroke(stroke: NonNullable<EngineHost['stroke']>, signal: Signal): Promise<void> {
+    const { id, session } = stroke
+    const painted = await session.end(signal, this.underBrush(stroke), this.digest)
+    this.stroke = null
+    this.told(id, session.order.at, painted)
+  }
+
+  private told(id: number, at: PlaneAddress, { index, plane, damage, blobs }: Painted): void {
+    this.post({ type: 'painted', id, at, plane: { index, channels: plane.channels }, damage, blobs }, blobs.map((b) => b.bytes.buffer as ArrayBuffer))
+  }
+
+  private async planeFrom(m: ToEngine & { type: 'plane-from' }, signal: Signal): Promise<void> {
+    if (!this.artwork) throw new QuillError('artwork-invalid', 'No artwork is open.')
+    const { plane, blank } = await planeOn(this.engine, this.artwork, m.at)
+    const { from } = m
+    const painted =
+      from.type === 'value'
+        ? filledPlane(plane, blank, this.artwork.sheet, from.laying)
+        : await picturedPlane(this.engine, this.artwork, plane, blank, from, signal, this.digest)
+    this.engine.planes.remember(painted.index, painted.plane)
+    this.told(m.id, m.at, painted)
   }
 
   private compile(target: Target, artwork?: Artwork): Node {
@@ -296,6 +443,10 @@ const PATIENCE = 400
 const TELL_EVERY = 250
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
+/** And for making ready for a brush. */
+const READY = 'paint-ready'
+/** The slot of pixels under a brush. */
+export const STROKE = 'stroke'
 /** Long side of the picture that tones are counted on, at most. */
 const MEASURED_SIDE = 512
 

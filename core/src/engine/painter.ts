@@ -138,9 +138,11 @@ export class Painter {
       this.merge(tile, tile.fresh)
       damage = union(damage, tile.fresh)
       tile.all = union(tile.all, tile.fresh)
-      tile.fresh = NOTHING
       this.planes.drop(tile.name)
+      const before = entryOf(this.plane, tile.tx, tile.ty) ?? start.blank
       tile.name = `live ${++running}`
+      this.planes.changed(tile.name, before, tile.fresh)
+      tile.fresh = NOTHING
       this.planes.hold(tile.name, tile.live)
       changes.push({ tx: tile.tx, ty: tile.ty, entry: tile.name })
     }

@@ -15,6 +15,8 @@ export interface Request {
   readonly quick: boolean
   /** Leaves one core to the page. */
   readonly alone: boolean
+  /** Facts and plans stay as they were last found, whatever is painted under them: for the picture under a brush. */
+  readonly frozen: boolean
   /** Lets other events happen now and then, and throws where the work is no longer wanted. */
   readonly pause: () => Promise<void>
 }
@@ -26,12 +28,13 @@ export interface Turns {
 }
 
 /** @throws QuillError `cancelled`, from `pause` */
-export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean }): Request {
+export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean; frozen?: boolean }): Request {
   const signal = given.signal ?? { cancelled: false }
   return {
     signal,
     quick: given.quick ?? false,
     alone: given.alone ?? false,
+    frozen: given.frozen ?? false,
     pause: async () => {
       if (performance.now() - turns.last > TURN) {
         await turns.breathe()

@@ -47,8 +47,8 @@ export interface Stage {
   inPlace: boolean
   /** The plane it shows. */
   plane: PlaneUse | null
-  /** Its pixels anywhere go by all of what it reads: by facts, plans, rows before. */
-  global: boolean
+  /** Its pixels anywhere go by all of what it reads: by facts and plans, or by the rows before. */
+  global: 'facts' | 'rows' | null
   /** As the name, but without what was painted. */
   shape: string
   /** Worth keeping for the next request: others read round about in it, or it took long itself. */
@@ -102,7 +102,7 @@ export function newStage(given: Pick<Stage, 'name' | 'level' | 'extent' | 'compu
     inPlace: false,
     dear: false,
     plane: null,
-    global: false,
+    global: null,
     shape: given.name,
     sequence: null,
     prepare: null,

@@ -9,11 +9,14 @@ import { readersFirst, seen, type Stage } from './stage.ts'
 export class Stamps {
   private readonly planes: PlaneTiles
   private readonly order: Stage[]
+  private readonly frozen: boolean
   /** Stages under which a plane lies. */
   private readonly painted = new Set<Stage>()
 
-  constructor(root: Stage, planes: PlaneTiles) {
+  /** @param frozen facts and plans do not follow what is painted */
+  constructor(root: Stage, planes: PlaneTiles, frozen = false) {
     this.planes = planes
+    this.frozen = frozen
     this.order = readersFirst(root)
     for (const s of [...this.order].reverse()) if (s.plane || s.inputs.some((e) => this.painted.has(e.from))) this.painted.add(s)
   }
@@ -62,7 +65,7 @@ export class Stamps {
         yield [s, intersect(asked, s.extent)]
         continue
       }
-      const all = s.global ? s.extent : asked
+      const all = s.global === 'rows' || (s.global === 'facts' && !this.frozen) ? s.extent : asked
       for (const e of s.inputs) if (this.painted.has(e.from)) regions.set(e.from, union(regions.get(e.from) ?? { x: 0, y: 0, w: 0, h: 0 }, seen(e, all)))
     }
   }

@@ -1,0 +1,180 @@
+import { artworkFromPhoto } from '../artwork/load.ts'
+import { newLayer, newStep } from '../artwork/layers.ts'
+import { newMask } from '../artwork/planes.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { MemorySources } from '../testing/memory-source.ts'
+import { plainBrush, samplesOf } from '../testing/painting.ts'
+import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { EngineHost, STROKE, type FromEngine } from './host.ts'
+import type { Sample } from '../strokes/path.ts'
+
+const asset = 'b'.repeat(64)
+const [W, H] = [640, 480]
+const region = { x: 0, y: 0, w: W, h: H }
+const view = { target: { type: 'artwork' as const }, region, level: 0 }
+
+let kernels: Kernels
+beforeAll(async () => {
+  kernels = await loadKernels()
+})
+
+async function hosted(chain = [newStep('invert')]) {
+  const sources = new MemorySources()
+  await sources.add(kernels, asset, { width: W, height: H, channels: 3, depth: 8 }, testPicture(W, H))
+  const engine = newTestEngine(kernels, sources)
+  const said: FromEngine[] = []
+  const wake: (() => void)[] = []
+  const host = new EngineHost(engine, (m) => {
+    if (m.type === 'painted') for (const b of m.blobs) sources.blobs.set(b.name, b.bytes)
+    said.push(m)
+    for (const w of wake.splice(0)) w()
+  })
+  const heard = async <K extends FromEngine['type']>(type: K, id: number): Promise<FromEngine & { type: K }> => {
+    for (;;) {
+      const m = said.find((x) => x.type === type && 'id' in x && x.id === id)
+      if (m) return m as FromEngine & { type: K }
+      await new Promise<void>((r) => wake.push(r))
+    }
+  }
+  const artwork = artworkFromPhoto({ asset, width: W, height: H, title: 't' })
+  artwork.layers.push({ ...newLayer('Top', { type: 'photo', asset, width: W, height: H }, chain, 'top'), mask: newMask('empty') })
+  host.receive({ type: 'artwork', artwork, version: 1 })
+  return { sources, engine, host, said, heard, artwork }
+}
+const at = { layer: 'top', step: null, part: 'mask' as const }
+const order = { at, brush: plainBrush({ breadth: 60, cover: 0.5 }), symmetry: { type: 'none' as const }, laying: { type: 'grey' as const, value: 65535 } }
+const numbers = (samples: readonly Sample[]) => Int32Array.from(samples.flatMap(({ x, y, t, p, tiltX, tiltY }) => [x, y, t, p, tiltX, tiltY]))
+const line = samplesOf([[100, 100], [200, 150], [300, 120], [400, 260]])
+const put = (artwork: Artwork, plane: { index: string; channels: 1 | 4 }): Artwork => {
+  const a = structuredClone(artwork)
+  a.layers[1]!.mask!.plane = plane
+  return a
+}
+
+test('pixels under the brush are what the artwork shows with what was painted', async () => {
+  const { host, heard, said, artwork, sources } = await hosted()
+  host.receive({ type: 'paint-ready', id: 1, at, view })
+  await heard('paint-is-ready', 1)
+  host.receive({ type: 'stroke', id: 2, order, view })
+  for (const sample of line) {
+    host.receive({ type: 'stroke-goes', id: 2, samples: numbers([sample]) })
+    await new Promise((r) => setTimeout(r, 5))
+  }
+  host.receive({ type: 'stroke-ends', id: 2 })
+  const { plane, damage } = await heard('painted', 2)
+  const after = put(artwork, plane)
+  const [before, now] = [artwork, after].map((a) => compute(newTestEngine(kernels, sources), a, { quick: true }))
+  const shown = new Uint8Array(W * H * 4)
+  const bytes = (p: Uint16Array) => Uint8Array.from(p, (v) => Math.floor((v * 255 + 32895) / 65536))
+  shown.set(bytes((await before!).pixels))
+  let pixels = 0
+  for (const m of said) {
+    if (m.type !== 'tile') continue
+    expect(m.slot).toBe(STROKE)
+    pixels += m.region.w * m.region.h
+    const part = new Uint8Array(m.pixels)
+    for (let y = 0; y < m.region.h; y++) shown.set(part.subarray(y * m.region.w * 4, (y + 1) * m.region.w * 4), ((m.region.y + y) * W + m.region.x) * 4)
+  }
+  // what was painted, and little more
+  expect(pixels).toBeLessThan(4 * damage.w * damage.h)
+  const last = bytes((await now!).pixels)
+  let far = 0
+  for (let i = 0; i < W * H * 4; i++) far = Math.max(far, Math.abs(shown[i]! - last[i]!))
+  expect(far).toBe(0)
+})
+
+test('a stroke given up leaves nothing, and the next one begins', async () => {
+  const { host, heard, said, artwork } = await hosted()
+  host.receive({ type: 'stroke', id: 1, order, view })
+  host.receive({ type: 'stroke-goes', id: 1, samples: numbers(line) })
+  await new Promise((r) => setTimeout(r, 3))
+  host.receive({ type: 'cancel', id: 1 })
+  host.receive({ type: 'stroke', id: 2, order, view })
+  host.receive({ type: 'stroke-goes', id: 2, samples: numbers(line) })
+  host.receive({ type: 'stroke-ends', id: 2 })
+  const { plane } = await heard('painted', 2)
+  expect(said.some((m) => m.type === 'painted' && m.id === 1)).toBe(false)
+  const other = await hosted()
+  other.host.receive({ type: 'stroke', id: 5, order, view })
+  other.host.receive({ type: 'stroke-goes', id: 5, samples: numbers(line) })
+  other.host.receive({ type: 'stroke-ends', id: 5 })
+  expect((await other.heard('painted', 5)).plane).toEqual(plane)
+  expect(artwork.layers[1]!.mask!.plane).toBeNull()
+})
+
+test('painting where there is no mask is refused in words', async () => {
+  const { host, heard } = await hosted()
+  host.receive({ type: 'stroke', id: 1, order: { ...order, at: { layer: 'top', step: null, part: 'light' } }, view })
+  host.receive({ type: 'stroke-goes', id: 1, samples: numbers(line) })
+  expect((await heard('failed', 1)).message).toMatch(/nothing to paint on/)
+  // and the host goes on
+  host.receive({ type: 'picture', id: 2, target: { type: 'artwork' }, side: 64 })
+  await heard('picture', 2)
+})
+
+test('a small picture makes way for a stroke and is made after it', async () => {
+  const { host, heard, said } = await hosted(Array.from({ length: 12 }, (_, i) => newStep('kuwahara', { reach: { value: 8 + i / 10, unit: 'px' } })))
+  host.receive({ type: 'picture', id: 1, target: { type: 'artwork' }, side: 600 })
+  await new Promise((r) => setTimeout(r, 5))
+  host.receive({ type: 'stroke', id: 2, order, view: { ...view, level: 3 } })
+  host.receive({ type: 'stroke-goes', id: 2, samples: numbers(line) })
+  host.receive({ type: 'stroke-ends', id: 2 })
+  await heard('painted', 2)
+  await heard('picture', 1)
+  const order_ = said.filter((m) => m.type === 'painted' || m.type === 'picture').map((m) => m.type)
+  expect(order_).toEqual(['painted', 'picture'])
+})
+
+test('what a threshold found out stays while a stroke runs, and is found again after it', async () => {
+  const { host, heard, engine, artwork } = await hosted()
+  const balanced = { ...artwork, layers: [...artwork.layers, newLayer('All', { type: 'below' }, [newStep('threshold', { by: 'otsu' })], 'all')] }
+  host.receive({ type: 'artwork', artwork: balanced, version: 2 })
+  host.receive({ type: 'paint-ready', id: 1, at, view })
+  await heard('paint-is-ready', 1)
+  let work = 0
+  engine.onRun = (_, r) => (work += r.w * r.h)
+  host.receive({ type: 'stroke', id: 2, order, view })
+  host.receive({ type: 'stroke-goes', id: 2, samples: numbers(samplesOf([[100, 100]])) })
+  await new Promise((r) => setTimeout(r, 100))
+  // a dab under a threshold of the whole picture: four stages of its own pixels, not the picture
+  expect(work).toBeGreaterThan(0)
+  expect(work).toBeLessThan(8 * 61 * 61)
+  host.receive({ type: 'stroke-ends', id: 2 })
+  const { plane } = await heard('painted', 2)
+  host.receive({ type: 'artwork', artwork: put(balanced, plane), version: 3 })
+  work = 0
+  host.receive({ type: 'settle', id: 3, slot: 'main', target: view.target, region, level: 0 })
+  await heard('settled', 3)
+  await new Promise((r) => setTimeout(r, 50))
+  expect(work).toBeGreaterThan(W * H)
+})
+
+test('a mask is made from tones, edges and alpha, and filled', async () => {
+  const { host, heard, artwork, sources } = await hosted()
+  host.receive({ type: 'plane-from', id: 1, at, from: { type: 'picture', layer: 'top', by: 'tones', span: { low: 0.6, high: 1, softLow: 0.1, softHigh: 0 } } })
+  const tones = await heard('painted', 1)
+  const span = put(artwork, tones.plane)
+  const alpha = async (a: Artwork) => {
+    const white = newLayer('White', { type: 'fill', colour: '#ffffff', alpha: 1 }, [], 'top')
+    return (await compute(newTestEngine(kernels, sources), { ...a, layers: [{ ...white, mask: a.layers[1]!.mask }] })).pixels
+  }
+  const p = await alpha(span)
+  const inverted = (await compute(newTestEngine(kernels, sources), { ...artwork, layers: [{ ...artwork.layers[1]!, mask: null }] })).pixels
+  for (let i = 0; i < W * H; i += 61) {
+    const l = ((inverted[i * 4]! * 13933 + inverted[i * 4 + 1]! * 46871 + inverted[i * 4 + 2]! * 4732) >>> 16) / 65535
+    if (l >= 0.6) expect(p[i * 4 + 3]).toBe(65535)
+    if (l <= 0.49) expect(p[i * 4 + 3]).toBe(0)
+  }
+  host.receive({ type: 'plane-from', id: 2, at, from: { type: 'picture', layer: 'top', by: 'alpha', span: null } })
+  const whole = await heard('painted', 2)
+  expect((await alpha(put(artwork, whole.plane))).every((v) => v === 65535)).toBe(true)
+  host.receive({ type: 'plane-from', id: 3, at, from: { type: 'picture', layer: 'top', by: 'edges', span: null } })
+  const edges = await alpha(put(artwork, (await heard('painted', 3)).plane))
+  const lines = edges.filter((v, i) => i % 4 === 3 && v > 30000).length / (W * H)
+  expect(lines).toBeGreaterThan(0.005)
+  expect(lines).toBeLessThan(0.4)
+  host.receive({ type: 'plane-from', id: 4, at, from: { type: 'value', laying: { type: 'grey', value: 65535 } } })
+  expect((await alpha(put(artwork, (await heard('painted', 4)).plane))).every((v) => v === 65535)).toBe(true)
+})
