@@ -9,10 +9,13 @@ export * from './artwork/load.ts'
 export * from './artwork/json-schema.ts'
 export * from './artwork/planes.ts'
 export {
+  constantEntry,
+  constantPixel,
   difference,
   emptyPlane,
   entryOf,
   indexOf,
+  isPlanePart,
   nameOfBytes,
   parsePage,
   parseRoot,
@@ -20,10 +23,12 @@ export {
   tileBytes,
   tileNames,
   unreadable,
+  withEntries,
   type Blob as PlaneBlob,
   type Plane as PaintedPlane,
 } from './planes/plane.ts'
 export * from './strokes/brush.ts'
+export { dabAt, type Sized } from './strokes/dabs.ts'
 export { SAMPLE_UNIT, FULL_PRESSURE, type Sample } from './strokes/path.ts'
 export { tips, tipIds, type TipId } from './strokes/tips.ts'
 export * from './artwork/look-spot.ts'

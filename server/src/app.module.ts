@@ -8,6 +8,7 @@ import { DatabaseModule } from './database/database.module.ts'
 import { DocsController } from './docs/docs.controller.ts'
 import { KeptValuesModule } from './kept-values/kept-values.module.ts'
 import { PhotosModule } from './photos/photos.module.ts'
+import { PlanesModule } from './planes/planes.module.ts'
 import { RendersModule } from './renders/renders.module.ts'
 
 @Module({})
@@ -22,6 +23,7 @@ export class AppModule {
         DatabaseModule,
         AccountsModule,
         PhotosModule,
+        PlanesModule,
         ArtworksModule,
         RendersModule,
         KeptValuesModule,

@@ -8,7 +8,8 @@ import { formatParam } from '../steps/params/index.ts'
 import { allLayers, freshId, locate, locateStep, namedLayers, renameLayers } from './layers.ts'
 import { checkStep } from './load.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
-import type { ControlValue, Artwork, Layer, RecipeUse, StepUse } from './schema.ts'
+import { addressName, planeAt, type PlaneAddress, type PlaneRef } from './planes.ts'
+import type { ControlValue, Artwork, Layer, Mask, RecipeUse, StepUse } from './schema.ts'
 
 enablePatches()
 
@@ -32,8 +33,18 @@ export type Command =
   | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
   | { type: 'set-params'; layer: string; step: string; params: Record<string, unknown>; name: string }
   | { type: 'set-param'; layer: string; step: string; param: string; value: unknown }
+  /** The whole mask of a layer (`step` null) or a step; null: none. */
+  | { type: 'set-mask'; layer: string; step: string | null; mask: Mask }
+  /** What of a mask is decided besides painting it. */
+  | { type: 'tune-mask'; layer: string; step: string | null; change: MaskChange }
+  | { type: 'set-light-map'; layer: string; lightMap: Layer['lightMap'] }
+  /** What a stroke left, or a filling. `what`: how it is called in the history. */
+  | { type: 'paint'; at: PlaneAddress; plane: PlaneRef | null; what: string }
   | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
   | { type: 'set-control'; use: string; control: string; value: ControlValue }
+
+/** What can be changed of a mask by a control. */
+export type MaskChange = Partial<Pick<NonNullable<Mask>, 'start' | 'turnedRound' | 'edge' | 'strength' | 'thins' | 'live'>>
 
 /** A done edit: how it is called in the history, and the patches both ways. */
 export interface Edit {
@@ -99,6 +110,24 @@ function titleOf(a: Artwork, c: Command): string {
     }
     case 'set-params':
       return `${stepTitle(c.layer, c.step)}: ${c.name}`
+    case 'set-mask': {
+      const of = c.step === null ? `“${layerName(c.layer)}”` : stepTitle(c.layer, c.step)
+      return c.mask ? `Mask of ${of}` : `Take the mask off ${of}`
+    }
+    case 'tune-mask': {
+      const of = c.step === null ? `“${layerName(c.layer)}”` : stepTitle(c.layer, c.step)
+      const { change } = c
+      if (change.turnedRound !== undefined) return `Turn the mask of ${of} round`
+      if (change.strength !== undefined) return `Mask of ${of} at ${percentText(change.strength)}`
+      if (change.thins !== undefined) return `Mask of ${of} ${change.thins ? 'thins its marks' : 'fades'}`
+      if (change.start !== undefined) return `Mask of ${of} starts ${change.start}`
+      if (change.live !== undefined) return change.live ? `Mask of ${of} from “${layerName(change.live.layer)}”, live` : `Mask of ${of} by hand`
+      return `Edge of the mask of ${of}`
+    }
+    case 'set-light-map':
+      return c.lightMap ? `Light map of “${layerName(c.layer)}”` : `Take the light map off “${layerName(c.layer)}”`
+    case 'paint':
+      return `${c.what} on ${addressName(a, c.at, (step) => stepTitle(c.at.layer, step))}`
     case 'apply-recipe':
       return `Recipe ${c.use.title}`
     case 'set-control': {
@@ -132,6 +161,12 @@ function setFree(draft: Artwork, layer: string, step: string | null, param: stri
       if (kept.length !== c.drives.length) c.drives = kept
     }
   }
+}
+
+/** The layer or step whose mask is meant. */
+const maskOwner = (draft: Artwork, layer: string, step: string | null): { mask: Mask } => {
+  const at = locate(draft.layers, layer).layer
+  return step === null ? at : locateStep(at, step).step
 }
 
 /** A span whose ends are in order and inside the scale. */
@@ -295,6 +330,38 @@ function change(draft: Artwork, c: Command): void {
       const plain = JSON.parse(JSON.stringify(step)) as StepUse
       step.params[c.param] = checkStep({ ...plain, params: { ...plain.params, [c.param]: c.value } }).params[c.param]
       setFree(draft, c.layer, layer.chain[index]!.id, c.param)
+      return
+    }
+    case 'set-mask': {
+      maskOwner(draft, c.layer, c.step).mask = c.mask && structuredClone(c.mask)
+      return
+    }
+    case 'tune-mask': {
+      const { mask } = maskOwner(draft, c.layer, c.step)
+      if (!mask) throw new QuillError('command-refused', 'There is no mask to change here.')
+      const { edge, strength, ...rest } = structuredClone(c.change)
+      Object.assign(mask, rest)
+      if (edge !== undefined) {
+        if (![edge.move, edge.soften.value].every(Number.isFinite) || edge.soften.value < 0)
+          throw new QuillError('param-invalid', 'The edge of a mask is moved and softened by lengths. It is left as it was.')
+        mask.edge = edge
+      }
+      if (strength !== undefined) mask.strength = Math.min(1, Math.max(0, strength))
+      return
+    }
+    case 'set-light-map': {
+      const { layer } = locate(draft.layers, c.layer)
+      layer.lightMap = c.lightMap && { ...structuredClone(c.lightMap), span: c.lightMap.span && checkSpan(c.lightMap.span) }
+      return
+    }
+    case 'paint': {
+      const there = planeAt(draft, c.at)
+      if (!there) throw new QuillError('command-refused', 'What was painted on is no longer there. The stroke is left out.')
+      if (c.plane && c.plane.channels !== there.channels) throw new QuillError('command-refused', 'A mask has one channel, paint has four. The stroke is left out.')
+      const { layer } = locate(draft.layers, c.at.layer)
+      if (c.at.part === 'light') layer.lightMap!.plane = c.plane
+      else if (c.at.part === 'mask') maskOwner(draft, c.at.layer, c.at.step).mask!.plane = c.plane
+      else if (layer.source.type === 'paint') layer.source.plane = c.plane
       return
     }
     case 'apply-recipe': {

@@ -49,6 +49,8 @@ export interface MaskNode {
 /** A plane that a stroke is changing: what stands there instead of what the artwork names. */
 export interface Painting {
   at: PlaneAddress
+  /** Where else the same is shown: a mask as an overlay. */
+  also?: readonly PlaneAddress[]
   plane: Plane
   /** Counts the states of all strokes. */
   edition: number
@@ -131,10 +133,14 @@ export class GraphCompiler {
     return this.intern({ ...node, shape: node.key } as Node)
   }
 
+  private isPainted(at: PlaneAddress): boolean {
+    return this.painting !== null && [this.painting.at, ...(this.painting.also ?? [])].some((p) => sameAddress(p, at))
+  }
+
   /** What was painted at a place of the artwork. */
   private plane(at: PlaneAddress, given: { index: string } | null, channels: Channels, blank: Entry, extent: Region): Node {
     const { painting } = this
-    const live = painting && sameAddress(painting.at, at) ? painting : null
+    const live = painting && this.isPainted(at) ? painting : null
     const index = live ? null : (given?.index ?? null)
     return this.intern({
       kind: 'plane',
@@ -151,7 +157,7 @@ export class GraphCompiler {
   /** Where a layer or step acts; null: everywhere. */
   private maskOf(mask: Mask, at: PlaneAddress, extent: Region): MaskNode | null {
     if (!mask) return null
-    if (!mask.live && !mask.plane && mask.start === 'full' && !mask.turnedRound && !(this.painting && sameAddress(this.painting.at, at))) return null
+    if (!mask.live && !mask.plane && mask.start === 'full' && !mask.turnedRound && !this.isPainted(at)) return null
     let node: Node
     if (mask.live) {
       const from = locate(this.artwork.layers, mask.live.layer)
@@ -271,7 +277,7 @@ export class GraphCompiler {
     const { lightMap } = layer
     const at: PlaneAddress = { layer: layer.id, step: null, part: 'light' }
     if (!lightMap || input.kind === 'empty' || lightMap.strength === 0) return input
-    if (!lightMap.plane && !(this.painting && sameAddress(this.painting.at, at))) return input
+    if (!lightMap.plane && !this.isPainted(at)) return input
     const { strength, span } = lightMap
     const map = this.plane(at, lightMap.plane, 1, NEUTRAL, input.extent)
     return this.intern({

@@ -4,6 +4,8 @@ import type { Span } from '../blend/span.ts'
 import type { Blob as PlaneBlob } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
 import { picturedPlane } from './plane-from.ts'
+import { strokeSwatch } from './swatch.ts'
+import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
 import { filledPlane, planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
 import type { Artwork } from '../artwork/schema.ts'
@@ -40,7 +42,7 @@ export type ToEngine =
    */
   | { type: 'measure'; id: number; layer: string; step: string }
   /** Somebody is about to paint there: what the picture under the brush is made of is computed beforehand. */
-  | { type: 'paint-ready'; id: number; at: PlaneAddress; view: PaintView }
+  | { type: 'paint-ready'; id: number; at: PlaneAddress; also?: readonly PlaneAddress[]; view: PaintView }
   /** A stroke begins; its samples follow, its end or its cancel. One at a time. */
   | { type: 'stroke'; id: number; order: StrokeOrder; view: PaintView }
   /** Samples as whole numbers in a row, six each: x and y in 1/64 pixel, ms, pressure 0…1023, tilt in degrees. */
@@ -48,6 +50,10 @@ export type ToEngine =
   | { type: 'stroke-ends'; id: number }
   /** All of a plane gets one value, or is made from a picture. */
   | { type: 'plane-from'; id: number; at: PlaneAddress; from: PlaneFrom }
+  /** A stroke of a brush on white, small; answered with a picture. */
+  | { type: 'swatch'; id: number; brush: Sized; w: number; h: number }
+  /** The mean colour of a square of a target at full size; answered with a picture of one pixel. */
+  | { type: 'sample'; id: number; target: Target; x: number; y: number; side: number }
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
@@ -177,6 +183,12 @@ export class EngineHost {
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.endStroke(stroke, s) })
         break
       }
+      case 'swatch':
+        this.pictures.push({ id: m.id, slot: null, signal: { cancelled: false }, run: () => this.swatch(m) })
+        break
+      case 'sample':
+        this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.sample(m, s) })
+        break
       case 'plane-from':
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.planeFrom(m, s) })
         break
@@ -237,14 +249,14 @@ export class EngineHost {
   }
 
   private readyName(at: PlaneAddress, view: PaintView): string {
-    return JSON.stringify([at, view, this.version])
+    return JSON.stringify([at, view])
   }
 
   private async makeReady(m: ToEngine & { type: 'paint-ready' }, signal: Signal): Promise<void> {
     const artwork = this.artwork!
     const { plane } = await planeOn(this.engine, artwork, m.at)
     const name = this.readyName(m.at, m.view)
-    const uses = await showPainted(this.engine, artwork, m.view, { at: m.at, plane, edition: 0 }, null, signal, () => undefined)
+    const uses = await showPainted(this.engine, artwork, m.view, { at: m.at, also: m.also ?? [], plane, edition: 0 }, null, signal, () => undefined)
     if (artwork !== this.artwork) return
     this.ready = { name, uses }
     this.post({ type: 'paint-is-ready', id: m.id }, [])
@@ -273,11 +285,25 @@ export class EngineHost {
     const { id, session } = stroke
     const painted = await session.end(signal, this.underBrush(stroke), this.digest)
     this.stroke = null
+    if (session.shown) this.ready = { name: this.readyName(session.order.at, session.view), uses: session.shown }
     this.told(id, session.order.at, painted)
   }
 
   private told(id: number, at: PlaneAddress, { index, plane, damage, blobs }: Painted): void {
     this.post({ type: 'painted', id, at, plane: { index, channels: plane.channels }, damage, blobs }, blobs.map((b) => b.bytes.buffer as ArrayBuffer))
+  }
+
+  private async swatch({ id, brush, w, h }: ToEngine & { type: 'swatch' }): Promise<void> {
+    const pixels = await strokeSwatch(this.engine, brush, w, h)
+    this.post({ type: 'picture', id, w, h, pixels }, [pixels])
+  }
+
+  private async sample(m: ToEngine & { type: 'sample' }, signal: Signal): Promise<void> {
+    const node = this.compile(m.target)
+    const half = Math.floor(m.side / 2)
+    const region = intersect({ x: Math.floor(m.x) - half, y: Math.floor(m.y) - half, w: m.side, h: m.side }, this.artwork!.sheet)
+    const pixels = await this.engine.withRegion(node, 0, region, (pic) => meanColour(new Uint8Array(to8(this.engine.kernels, pic))), { signal, keep: 'render' })
+    this.post({ type: 'picture', id: m.id, w: 1, h: 1, pixels }, [pixels])
   }
 
   private async planeFrom(m: ToEngine & { type: 'plane-from' }, signal: Signal): Promise<void> {
@@ -465,6 +491,18 @@ function under(a: Shown, b: Shown): Shown | null {
   pixels.set(new Uint8Array(a.pixels))
   pixels.set(new Uint8Array(b.pixels), a.pixels.byteLength)
   return { region: { ...a.region, h: a.region.h + b.region.h }, pixels: pixels.buffer }
+}
+
+/** The mean of pixels, weighted by what they cover: one RGBA pixel. */
+function meanColour(pixels: Uint8Array): ArrayBuffer {
+  const sum = [0, 0, 0, 0]
+  for (let i = 0; i < pixels.length; i += 4) {
+    const a = pixels[i + 3]!
+    for (let c = 0; c < 3; c++) sum[c]! += pixels[i + c]! * a
+    sum[3]! += a
+  }
+  const all = sum[3]!
+  return Uint8Array.of(...sum.slice(0, 3).map((v) => (all ? Math.round(v / all) : 0)), Math.round(all / Math.max(1, pixels.length / 4))).buffer
 }
 
 /** RGBA with 8 bits of a picture. */

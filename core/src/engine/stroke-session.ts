@@ -24,6 +24,8 @@ export interface PaintView {
 /** What a stroke is begun with. */
 export interface StrokeOrder {
   at: PlaneAddress
+  /** Where else in what is shown the same plane stands. */
+  also?: readonly PlaneAddress[]
   brush: Sized
   symmetry: Symmetry
   laying: Laying
@@ -65,7 +67,7 @@ export class StrokeSession {
   readonly view: PaintView
   private painter: Painter | null = null
   private readonly waiting: Sample[] = []
-  private shown: ReadonlyMap<string, PlaneUse> | null
+  shown: ReadonlyMap<string, PlaneUse> | null
   ended = false
 
   /** @param shown what the view showed when it began; null: it is shown anew */
@@ -97,7 +99,7 @@ export class StrokeSession {
   }
 
   private async show(painter: Painter, signal: Signal, onPart: (pic: Pic) => void): Promise<void> {
-    this.shown = await showPainted(this.engine, this.artwork, this.view, { at: this.order.at, plane: painter.plane, edition: ++editions }, this.shown, signal, onPart)
+    this.shown = await showPainted(this.engine, this.artwork, this.view, { at: this.order.at, also: this.order.also ?? [], plane: painter.plane, edition: ++editions }, this.shown, signal, onPart)
   }
 
   /** The pen was lifted: the rest is shown, what was painted gets its names. */

@@ -177,5 +177,23 @@ export function parsePage(bytes: Uint8Array, channels: Channels): Page {
   return out
 }
 
+/** Whether bytes can be a part of a plane: a tile, a page or a root. */
+export function isPlanePart(bytes: Uint8Array): boolean {
+  if (bytes.length === tileBytes(1) || bytes.length === tileBytes(4)) return true
+  try {
+    parseRoot(bytes)
+    return true
+  } catch {
+    return ([1, 4] as const).some((channels) => {
+      try {
+        parsePage(bytes, channels)
+        return true
+      } catch {
+        return false
+      }
+    })
+  }
+}
+
 /** Bytes of a tile: its samples row by row, 16 bits, the lower byte first. */
 export const tileBytes = (channels: Channels): number => PLANE_TILE * PLANE_TILE * channels * 2

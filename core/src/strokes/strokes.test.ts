@@ -26,7 +26,7 @@ async function painted(samples: readonly Sample[], options: PaintOptions = {}, s
   await kernels.scratch(side * side * 8, () => undefined)
   const ptr = kernels.allocator.alloc(side * side * 8)
   const pause = async () => undefined
-  await engine.planes.read({ plane, blank: options.blank ?? '=0000' }, 0, { ptr, stride: side * 8, region: { x: 0, y: 0, w: side, h: side } }, { signal: { cancelled: false }, quick: false, alone: false, pause })
+  await engine.planes.read({ plane, blank: options.blank ?? '=0000' }, 0, { ptr, stride: side * 8, region: { x: 0, y: 0, w: side, h: side } }, { signal: { cancelled: false }, quick: false, alone: false, frozen: false, pause })
   codes.set(kernels.u16(ptr, side * side * 4))
   kernels.allocator.free(ptr)
   return { codes, index }

@@ -11,6 +11,7 @@ import { Artwork, Save, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE, THUMBNAILS } from '../photos/tokens.ts'
+import { PlanesService } from '../planes/planes.service.ts'
 import { notFound, ProblemException } from '../problems/problem.ts'
 import type { Pool, Started } from '../workers/pool.ts'
 import { SharedWork } from '../workers/shared-work.ts'
@@ -35,12 +36,14 @@ const THUMBNAIL_SIDE = 480
 export class ArtworksService implements OnModuleDestroy {
   private readonly database: Database
   private readonly photos: PhotosService
+  private readonly planes: PlanesService
   private readonly store: Store
   private readonly threads: Pool
   /** Thumbnails that are being made, by path. */
   private readonly making = new SharedWork<void>()
 
-  constructor(database: Database, photos: PhotosService, @Inject(STORE) store: Store, @Inject(THUMBNAILS) threads: Pool) {
+  constructor(database: Database, photos: PhotosService, planes: PlanesService, @Inject(STORE) store: Store, @Inject(THUMBNAILS) threads: Pool) {
+    this.planes = planes
     this.database = database
     this.photos = photos
     this.store = store
@@ -68,13 +71,14 @@ export class ArtworksService implements OnModuleDestroy {
     return artwork
   }
 
-  /** Reads a document, and makes sure that its photos are the account's own. */
+  /** Reads a document, and makes sure that its photos are the account's own, and that all that was painted is there. */
   private async checked(accountId: string, json: unknown): Promise<Document> {
     const document = loadArtwork(json)
     for (const asset of assetsOf(document)) {
       if (!(await this.photos.owns(accountId, asset)))
         throw new QuillError('missing-photo', 'A photo of this artwork is not among yours. Nothing was saved; add the photo to the desk first.')
     }
+    await this.planes.check(accountId, document)
     return document
   }
 
@@ -166,8 +170,9 @@ export class ArtworksService implements OnModuleDestroy {
   private make(artwork: Artwork): Started<void> {
     const document = loadArtwork(JSON.parse(artwork.document))
     const out = this.store.scratch()
+    const planes = this.store.planes(artwork.accountId)
     let stopped = false
-    const begin = (quick: boolean) => this.threads.start('thumbnail', { document, pyramids: this.pyramidsOf(document), longSide: THUMBNAIL_SIDE, out, quick })
+    const begin = (quick: boolean) => this.threads.start('thumbnail', { document, pyramids: this.pyramidsOf(document), planes, longSide: THUMBNAIL_SIDE, out, quick })
     let task = begin(false)
     const made = async () => {
       try {

@@ -1,7 +1,8 @@
 import { open, type FileHandle } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import { deflate, inflate } from 'node:zlib'
-import { levelSize, QuillError, SOURCE_TILE, type SourceInfo, type SourceReader } from '@nimble-quill/core'
+import { levelSize, QuillError, SOURCE_TILE, unreadable, type SourceInfo, type SourceReader } from '@nimble-quill/core'
+import { readPart } from '../planes/parts.ts'
 
 const deflated = promisify(deflate)
 const inflated = promisify(inflate)
@@ -111,10 +112,15 @@ export class PyramidFile {
 export class PyramidFiles implements SourceReader {
   private readonly open = new Map<string, Promise<PyramidFile>>()
   private readonly pathOf: (asset: string) => string | null
+  private readonly planes: string | null
 
-  /** @param pathOf the pyramid file of an asset, or null where there is none */
-  constructor(pathOf: (asset: string) => string | null) {
+  /**
+   * @param pathOf the pyramid file of an asset, or null where there is none
+   * @param planes the folder of what was painted
+   */
+  constructor(pathOf: (asset: string) => string | null, planes: string | null = null) {
     this.pathOf = pathOf
+    this.planes = planes
   }
 
   private file(asset: string): Promise<PyramidFile> {
@@ -144,6 +150,12 @@ export class PyramidFiles implements SourceReader {
 
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {
     return (await this.file(asset)).tile(level, tx, ty)
+  }
+
+  async blob(name: string): Promise<Uint8Array> {
+    const bytes = this.planes === null ? null : await readPart(this.planes, name)
+    if (!bytes) throw unreadable('a part of it is missing')
+    return bytes
   }
 
   async close(): Promise<void> {

@@ -22,7 +22,7 @@ export class Store {
 
   constructor(root: string) {
     this.root = root
-    for (const d of ['photos', 'renders', 'thumbnails', 'scratch']) mkdirSync(join(root, d), { recursive: true })
+    for (const d of ['photos', 'planes', 'renders', 'thumbnails', 'scratch']) mkdirSync(join(root, d), { recursive: true })
     this.abandoned = this.clearScratch()
     // thumbnails lay in no folders once
     for (const e of readdirSync(join(root, 'thumbnails'), { withFileTypes: true })) if (e.isFile()) rmSync(join(root, 'thumbnails', e.name))
@@ -39,6 +39,13 @@ export class Store {
   }
   small(asset: string, size: number): string {
     return join(this.root, 'photos', `${asset}.${size}.webp`)
+  }
+  get planesRoot(): string {
+    return join(this.root, 'planes')
+  }
+  /** What an account painted: parts of planes by name, in folders by their first two letters. */
+  planes(accountId: string): string {
+    return join(this.planesRoot, accountId)
   }
   get renders(): string {
     return join(this.root, 'renders')

@@ -30,6 +30,8 @@ export const statusOf: Partial<Record<QuillErrorCode, number>> = {
   'param-invalid': 422,
   'unknown-layer': 422,
   'live-cycle': 422,
+  'plane-unreadable': 422,
+  'paint-refused': 422,
   'missing-photo': 422,
   'not-supported': 422,
   'command-refused': 422,

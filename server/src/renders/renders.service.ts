@@ -225,6 +225,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
         document,
         out: part,
         pyramids: this.artworks.pyramidsOf(document),
+        planes: this.store.planes(render.accountId),
         options: { format, quality, ...(ppi ? { ppi } : {}), ...(longSide ? { longSide } : {}) },
       },
       (share) => {

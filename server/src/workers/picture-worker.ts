@@ -11,7 +11,7 @@ import type { FromWorker, Task, TaskEnd, Tasks } from './tasks.ts'
 const kernels = await loadKernels(2 ** 30, (workerData as { crew: number }).crew)
 
 async function render(ask: Tasks['render']['ask'], signal: Signal, onProgress: (share: number) => void): Promise<Tasks['render']['answer']> {
-  const sources = new PyramidFiles((asset) => ask.pyramids[asset] ?? null)
+  const sources = new PyramidFiles((asset) => ask.pyramids[asset] ?? null, ask.planes)
   const engine = newEngine(kernels, sources)
   try {
     return await renderToFile(engine, loadArtwork(ask.document), ask.out, { ...ask.options, signal, onProgress })
@@ -22,11 +22,11 @@ async function render(ask: Tasks['render']['ask'], signal: Signal, onProgress: (
 }
 
 async function thumbnail(ask: Tasks['thumbnail']['ask'], signal: Signal): Promise<Tasks['thumbnail']['answer']> {
-  const { document, out, pyramids, longSide, quick } = ask
+  const { document, out, pyramids, planes, longSide, quick } = ask
   const artwork = loadArtwork(document)
   let level = 0
   while (Math.max(artwork.sheet.w, artwork.sheet.h) / 2 ** (level + 1) >= longSide) level++
-  return render({ document: artwork, out, pyramids, options: { format: 'png', level, longSide, quick } }, signal, () => undefined)
+  return render({ document: artwork, out, pyramids, planes, options: { format: 'png', level, longSide, quick } }, signal, () => undefined)
 }
 
 async function cut({ path, out, scratch, small }: Tasks['cut']['ask'], signal: Signal): Promise<Tasks['cut']['answer']> {

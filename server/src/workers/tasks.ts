@@ -7,12 +7,12 @@ export interface Tasks {
   /** Cuts a photo's pyramid, and makes its small copies: path by long side. */
   cut: { ask: { path: string; out: string; scratch: string; small: Record<number, string> }; answer: PhotoFacts }
   render: {
-    ask: { document: unknown; out: string; pyramids: Record<string, string>; options: Omit<RenderOptions, 'onProgress' | 'signal'> }
+    ask: { document: unknown; out: string; pyramids: Record<string, string>; planes: string; options: Omit<RenderOptions, 'onProgress' | 'signal'> }
     answer: { width: number; height: number }
   }
   /** `quick`: steps' words that they should be computed finer are wishes only, as under a moving hand. */
   thumbnail: {
-    ask: { document: unknown; pyramids: Record<string, string>; longSide: number; out: string; quick: boolean }
+    ask: { document: unknown; pyramids: Record<string, string>; planes: string; longSide: number; out: string; quick: boolean }
     answer: { width: number; height: number }
   }
 }
