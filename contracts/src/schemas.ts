@@ -51,7 +51,10 @@ export const sourceInfoSchema = z.object({
 })
 
 export const missingPartsSchema = z.strictObject({
-  names: z.array(z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal')).max(10_000).describe('Names of parts of what was painted.'),
+  names: z
+    .array(z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hexadecimal'))
+    .max(10_000)
+    .describe('Names of parts of what was painted.'),
 })
 export const missingPartsAnswerSchema = z.object({ missing: z.array(z.string()).describe('Those that are not there.') })
 

@@ -1,12 +1,17 @@
 // The brush: dabs laid into a stroke's cover (floats 0…1), and the cover merged into a plane. See core/src/strokes.
 
-/** Height (0…1) of a square field of 64 × 64 codes at a place −1…1, nearest. */
-// @ts-ignore: decorator
-@inline
+/** Height (0…1) of a square field of 64 × 64 codes at a place −1…1, straight between its points. */
 function heightAt(field: usize, u: f32, v: f32): f32 {
-  const x = <i32>max<f32>(0, min<f32>(63, (u + 1) * 32))
-  const y = <i32>max<f32>(0, min<f32>(63, (v + 1) * 32))
-  return <f32>load<u16>(field + (<usize>((y << 6) + x) << 1)) * (<f32>1 / <f32>65535)
+  const x = max<f32>(0, min<f32>(62.999, (u + 1) * 32 - 0.5))
+  const y = max<f32>(0, min<f32>(62.999, (v + 1) * 32 - 0.5))
+  const i = <i32>x
+  const j = <i32>y
+  const fx = x - <f32>i
+  const fy = y - <f32>j
+  const p = field + (<usize>((j << 6) + i) << 1)
+  const top = <f32>load<u16>(p) + (<f32>load<u16>(p, 2) - <f32>load<u16>(p)) * fx
+  const low = <f32>load<u16>(p, 128) + (<f32>load<u16>(p, 130) - <f32>load<u16>(p, 128)) * fx
+  return (top + (low - top) * fy) * (<f32>1 / <f32>65535)
 }
 
 // @ts-ignore: decorator

@@ -357,7 +357,8 @@ function change(draft: Artwork, c: Command): void {
     case 'paint': {
       const there = planeAt(draft, c.at)
       if (!there) throw new QuillError('command-refused', 'What was painted on is no longer there. The stroke is left out.')
-      if (c.plane && c.plane.channels !== there.channels) throw new QuillError('command-refused', 'A mask has one channel, paint has four. The stroke is left out.')
+      if (c.plane && c.plane.channels !== there.channels)
+        throw new QuillError('command-refused', 'A mask has one channel, paint has four. The stroke is left out.')
       const { layer } = locate(draft.layers, c.at.layer)
       if (c.at.part === 'light') layer.lightMap!.plane = c.plane
       else if (c.at.part === 'mask') maskOwner(draft, c.at.layer, c.at.step).mask!.plane = c.plane

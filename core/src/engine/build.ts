@@ -62,7 +62,11 @@ export class StageBuilder {
       const framed = newStage({
         name: `${stage.name}/framed ${JSON.stringify(bounds)}`,
         shape: `${stage.shape}/framed ${JSON.stringify(bounds)}`,
-        level: 0, extent: bounds, inPlace: true, compute: this.copy })
+        level: 0,
+        extent: bounds,
+        inPlace: true,
+        compute: this.copy,
+      })
       reads(framed, stage, 'clear')
       stage = framed
     }

@@ -129,7 +129,9 @@ export class GraphCompiler {
     return { key, shape: inputs.every((n) => n.shape === n.key) ? key : hashOf('shape', ...does, ...inputs.map((n) => n.shape)) }
   }
 
-  private plain(node: Omit<Extract<Node, { kind: 'photo' }>, 'shape'> | Omit<Extract<Node, { kind: 'fill' }>, 'shape'> | Omit<Extract<Node, { kind: 'empty' }>, 'shape'>): Node {
+  private plain(
+    node: Omit<Extract<Node, { kind: 'photo' }>, 'shape'> | Omit<Extract<Node, { kind: 'fill' }>, 'shape'> | Omit<Extract<Node, { kind: 'empty' }>, 'shape'>,
+  ): Node {
     return this.intern({ ...node, shape: node.key } as Node)
   }
 
@@ -478,25 +480,21 @@ function refuseUnsupported(layer: Layer): void {
     ? 'a study painted by hand'
     : moved
       ? 'a placement of its own'
-          : layer.inset
-            ? 'an inset'
-            : layer.spanBelow
-              ? 'a span of the tones below'
-              : layer.followsBelow
-                ? '“follows below”'
-                : blendModeIndex(layer.blend) < 0
-                  ? `the blend mode “${layer.blend}”`
-                  : source.type === 'group' && !source.isolated
-                    ? 'an open group'
-                    : null
+      : layer.inset
+        ? 'an inset'
+        : layer.spanBelow
+          ? 'a span of the tones below'
+          : layer.followsBelow
+            ? '“follows below”'
+            : blendModeIndex(layer.blend) < 0
+              ? `the blend mode “${layer.blend}”`
+              : source.type === 'group' && !source.isolated
+                ? 'an open group'
+                : null
   if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
 }
 
 function refuseUnsupportedStep(use: StepUse, title: string): void {
-  const what = Object.keys(use.inputs).length
-      ? 'another picture to read'
-      : blendModeIndex(use.blend) < 0
-        ? `the blend mode “${use.blend}”`
-        : null
+  const what = Object.keys(use.inputs).length ? 'another picture to read' : blendModeIndex(use.blend) < 0 ? `the blend mode “${use.blend}”` : null
   if (what) refuse(what, `The step “${title}”`, { step: use.id })
 }

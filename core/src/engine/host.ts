@@ -57,9 +57,7 @@ export type ToEngine =
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
-export type PlaneFrom =
-  | { type: 'value'; laying: Laying }
-  | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
+export type PlaneFrom = { type: 'value'; laying: Laying } | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
 
 /** What is known of a step at the parameters it has. */
 export interface Measured {
@@ -290,7 +288,10 @@ export class EngineHost {
   }
 
   private told(id: number, at: PlaneAddress, { index, plane, damage, blobs }: Painted): void {
-    this.post({ type: 'painted', id, at, plane: { index, channels: plane.channels }, damage, blobs }, blobs.map((b) => b.bytes.buffer as ArrayBuffer))
+    this.post(
+      { type: 'painted', id, at, plane: { index, channels: plane.channels }, damage, blobs },
+      blobs.map((b) => b.bytes.buffer as ArrayBuffer),
+    )
   }
 
   private async swatch({ id, brush, w, h }: ToEngine & { type: 'swatch' }): Promise<void> {

@@ -69,4 +69,5 @@ export function coarsestAt(node: Node): number {
   return known.get(node)!
 }
 
-const pointwise = (n: Node): boolean => n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' || (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))
+const pointwise = (n: Node): boolean =>
+  n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' || (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))

@@ -47,6 +47,5 @@ export const alphaAsGrey = defineStep({
   help: 'White where a layer covers, black where it is clear.',
   method: 'The alpha channel as grey',
   params: {},
-  run: ({ input, output, kernels }) =>
-    kernels.raw.alphaPicture(input.ptr, input.stride, output.ptr, output.stride, output.region.w, output.region.h),
+  run: ({ input, output, kernels }) => kernels.raw.alphaPicture(input.ptr, input.stride, output.ptr, output.stride, output.region.w, output.region.h),
 })

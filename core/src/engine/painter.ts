@@ -61,8 +61,8 @@ interface Tile {
 
 const NOTHING: Region = { x: 0, y: 0, w: 0, h: 0 }
 /** How steeply hairs and ground take what stands up. */
-const FACE_GAIN = 4
-const GROUND_GAIN = 5
+const FACE_GAIN = 5
+const GROUND_GAIN = 3.5
 /** Samples that one stroke may have: hours. */
 const LONGEST = 200_000
 
@@ -237,7 +237,10 @@ export class Painter {
       let entry: Entry
       if (kernels.raw.isConstant(tile.live, bytes, channels * 2)) {
         const codes = kernels.u16(tile.live, 4)
-        entry = channels === 1 ? constantEntry(codes[0]!) : constantPixel(BigInt(codes[0]!) | (BigInt(codes[1]!) << 16n) | (BigInt(codes[2]!) << 32n) | (BigInt(codes[3]!) << 48n))
+        entry =
+          channels === 1
+            ? constantEntry(codes[0]!)
+            : constantPixel(BigInt(codes[0]!) | (BigInt(codes[1]!) << 16n) | (BigInt(codes[2]!) << 32n) | (BigInt(codes[3]!) << 48n))
       } else {
         const copy = kernels.bytes(tile.live, bytes).slice()
         entry = await digest(copy)

@@ -143,7 +143,12 @@ describe('a mask', () => {
     const shown = (a: Artwork) => {
       const black = newLayer('Black', { type: 'fill', colour: '#000000', alpha: 1 }, [], 'black')
       const white = { ...newLayer('W', { type: 'fill', colour: '#ffffff', alpha: 1 }, [], 'w'), mask: given }
-      const group = newLayer('Group', { type: 'group', isolated: true, layers: [black, white] }, [newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } })], 'from')
+      const group = newLayer(
+        'Group',
+        { type: 'group', isolated: true, layers: [black, white] },
+        [newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } })],
+        'from',
+      )
       a.layers.unshift({ ...group, visible: false })
     }
     const blurred = await maskCodes({ ...newMask('empty'), live: { layer: 'from', by: 'tones' } }, shown)
@@ -153,13 +158,21 @@ describe('a mask', () => {
   })
 
   it('that thins makes dots smaller and no greyer, one that fades makes them grey', async () => {
-    const { index } = await paintStroke(engine, sources, samplesOf([[100, 250], [600, 250]]), {
-      within,
-      plane: emptyPlane(1),
-      blank: FULL,
-      laying: { type: 'grey', value: 0 },
-      brush: { breadth: 300, tip: 'soft', edge: 0.5, cover: 1, most: 0.5 },
-    })
+    const { index } = await paintStroke(
+      engine,
+      sources,
+      samplesOf([
+        [100, 250],
+        [600, 250],
+      ]),
+      {
+        within,
+        plane: emptyPlane(1),
+        blank: FULL,
+        laying: { type: 'grey', value: 0 },
+        brush: { breadth: 300, tip: 'soft', edge: 0.5, cover: 1, most: 0.5 },
+      },
+    )
     const at = (thins: boolean) => {
       const a = photo()
       a.layers = [newLayer('Grey', { type: 'fill', colour: '#707070', alpha: 1 }, [], 'grey')]
@@ -205,12 +218,20 @@ describe('a paint layer', () => {
 
 describe('the light map', () => {
   it('multiplies linear light by stops, and tones beyond its span stay', async () => {
-    const { index } = await paintStroke(engine, sources, samplesOf([[200, 250], [500, 250]]), {
-      within,
-      blank: NEUTRAL,
-      laying: { type: 'grey', value: 65535 },
-      brush: { breadth: 400, cover: 1, most: 0.5, tip: 'soft', edge: 0.9 },
-    })
+    const { index } = await paintStroke(
+      engine,
+      sources,
+      samplesOf([
+        [200, 250],
+        [500, 250],
+      ]),
+      {
+        within,
+        blank: NEUTRAL,
+        laying: { type: 'grey', value: 65535 },
+        brush: { breadth: 400, cover: 1, most: 0.5, tip: 'soft', edge: 0.9 },
+      },
+    )
     const a = photo()
     a.layers[0]!.chain = [newStep('black-white')]
     const grey = (await compute(engine, a)).pixels
@@ -254,7 +275,8 @@ describe('the light map', () => {
     const before = (await compute(engine, a)).pixels
     a.layers[0]!.lightMap = { plane: { index: burnt.index, channels: 1 }, strength: 1, span: null }
     const after = (await compute(engine, a)).pixels
-    const black = (p: Uint16Array) => Array.from({ length: 100 * 100 }, (_, n) => p[((200 + Math.floor(n / 100)) * W + 300 + (n % 100)) * 4]!).filter((v) => v === 0).length
+    const black = (p: Uint16Array) =>
+      Array.from({ length: 100 * 100 }, (_, n) => p[((200 + Math.floor(n / 100)) * W + 300 + (n % 100)) * 4]!).filter((v) => v === 0).length
     expect(black(after)).toBeGreaterThan(black(before) + 1000)
   })
 })
@@ -275,14 +297,20 @@ it('is the same by tiles, by strips and at once, at every level', async () => {
   const one = async (laying: 'mask' | 'paint' | 'light', seed: number) => {
     const next = dice(seed)
     const line = samplesOf(Array.from({ length: 12 }, () => [next() * W, next() * H, next()]))
-    const options = laying === 'paint' ? { plane: emptyPlane(4), blank: CLEAR, laying: { type: 'paint' as const, colour: 0x1234_8000_f000n } } : { blank: laying === 'light' ? NEUTRAL : undefined }
+    const options =
+      laying === 'paint'
+        ? { plane: emptyPlane(4), blank: CLEAR, laying: { type: 'paint' as const, colour: 0x1234_8000_f000n } }
+        : { blank: laying === 'light' ? NEUTRAL : undefined }
     return (await paintStroke(engine, sources, line, { within, brush: { ...soft, cover: 0.3 }, ...(options as object) })).index
   }
   const a = everything({ mask: await one('mask', 1), step: await one('mask', 2), paint: await one('paint', 3), light: await one('light', 4) })
   const node = new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
   for (const level of [-1, 0, 1, 3]) {
     const whole = (await computeNode(newTestEngine(kernels, sources), node, { level, piece: 1 << 22 })).pixels
-    for (const grid of [{ w: 97, h: 97 }, { w: 1 << 24, h: 61 }]) {
+    for (const grid of [
+      { w: 97, h: 97 },
+      { w: 1 << 24, h: 61 },
+    ]) {
       const cut = (await computeNode(newTestEngine(kernels, sources), node, { level, grid })).pixels
       expect(Buffer.compare(Buffer.from(cut.buffer), Buffer.from(whole.buffer))).toBe(0)
     }
@@ -331,7 +359,14 @@ describe('painting on and on', () => {
     const steps = ['levels', 'invert', 'hue-saturation', 'levels', 'invert', 'black-white', 'levels', 'invert', 'levels', 'invert', 'levels', 'invert']
     const of = (index: string | null) => {
       const a = masked({ plane: index ? { index, channels: 1 } : null })
-      a.layers.push(newLayer('All', { type: 'below' }, steps.map((s) => newStep(s)), 'all'))
+      a.layers.push(
+        newLayer(
+          'All',
+          { type: 'below' },
+          steps.map((s) => newStep(s)),
+          'all',
+        ),
+      )
       return new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
     }
     const warm = newTestEngine(kernels, sources)

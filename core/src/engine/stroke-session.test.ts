@@ -46,7 +46,12 @@ async function hosted(chain = [newStep('invert')]) {
 const at = { layer: 'top', step: null, part: 'mask' as const }
 const order = { at, brush: plainBrush({ breadth: 60, cover: 0.5 }), symmetry: { type: 'none' as const }, laying: { type: 'grey' as const, value: 65535 } }
 const numbers = (samples: readonly Sample[]) => Int32Array.from(samples.flatMap(({ x, y, t, p, tiltX, tiltY }) => [x, y, t, p, tiltX, tiltY]))
-const line = samplesOf([[100, 100], [200, 150], [300, 120], [400, 260]])
+const line = samplesOf([
+  [100, 100],
+  [200, 150],
+  [300, 120],
+  [400, 260],
+])
 const put = (artwork: Artwork, plane: { index: string; channels: 1 | 4 }): Artwork => {
   const a = structuredClone(artwork)
   a.layers[1]!.mask!.plane = plane
@@ -136,11 +141,20 @@ test('what a threshold found out stays while a stroke runs, and is found again a
   let work = 0
   engine.onRun = (_, r) => (work += r.w * r.h)
   host.receive({ type: 'stroke', id: 2, order, view })
-  host.receive({ type: 'stroke-goes', id: 2, samples: numbers(samplesOf([[100, 100]])) })
+  host.receive({
+    type: 'stroke-goes',
+    id: 2,
+    samples: numbers(
+      samplesOf([
+        [100, 100],
+        [104, 100],
+      ]),
+    ),
+  })
   await new Promise((r) => setTimeout(r, 100))
   // a dab under a threshold of the whole picture: four stages of its own pixels, not the picture
   expect(work).toBeGreaterThan(0)
-  expect(work).toBeLessThan(8 * 61 * 61)
+  expect(work).toBeLessThan(8 * 67 * 63)
   host.receive({ type: 'stroke-ends', id: 2 })
   const { plane } = await heard('painted', 2)
   host.receive({ type: 'artwork', artwork: put(balanced, plane), version: 3 })

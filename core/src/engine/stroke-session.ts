@@ -2,7 +2,20 @@ import { maskAt, planeAt, type PlaneAddress } from '../artwork/planes.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
-import { CLEAR, constantEntry, constantPixel, EMPTY_TILE, emptyPlane, FULL, indexOf, NEUTRAL, withEntries, type Blob, type Entry, type Plane } from '../planes/plane.ts'
+import {
+  CLEAR,
+  constantEntry,
+  constantPixel,
+  EMPTY_TILE,
+  emptyPlane,
+  FULL,
+  indexOf,
+  NEUTRAL,
+  withEntries,
+  type Blob,
+  type Entry,
+  type Plane,
+} from '../planes/plane.ts'
 import type { Symmetry } from '../strokes/brush.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { Sample } from '../strokes/path.ts'
@@ -52,7 +65,8 @@ export function blankAt(artwork: Artwork, at: PlaneAddress): Entry {
 /** The plane at an address as the artwork names it. Throws `paint-refused` where nothing can be painted, and what `open` throws. */
 export async function planeOn(engine: Engine, artwork: Artwork, at: PlaneAddress): Promise<{ plane: Plane; blank: Entry }> {
   const there = planeAt(artwork, at)
-  if (!there) throw new QuillError('paint-refused', 'There is nothing to paint on: the layer or step has no mask, or is not made of paint. Choose what to paint on.')
+  if (!there)
+    throw new QuillError('paint-refused', 'There is nothing to paint on: the layer or step has no mask, or is not made of paint. Choose what to paint on.')
   const plane = there.plane ? await engine.planes.open(there.plane.index, there.channels) : emptyPlane(there.channels)
   return { plane, blank: blankAt(artwork, at) }
 }
@@ -87,7 +101,8 @@ export class StrokeSession {
     if (this.painter) return this.painter
     const { brush, symmetry, laying, at } = this.order
     const { plane, blank } = await planeOn(this.engine, this.artwork, at)
-    if ((laying.type === 'grey') !== (plane.channels === 1)) throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
+    if ((laying.type === 'grey') !== (plane.channels === 1))
+      throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
     this.painter = new Painter(this.engine.kernels, this.engine.planes, { plane, blank, brush, symmetry, laying, within: this.artwork.sheet })
     return this.painter
   }
@@ -99,7 +114,15 @@ export class StrokeSession {
   }
 
   private async show(painter: Painter, signal: Signal, onPart: (pic: Pic) => void): Promise<void> {
-    this.shown = await showPainted(this.engine, this.artwork, this.view, { at: this.order.at, also: this.order.also ?? [], plane: painter.plane, edition: ++editions }, this.shown, signal, onPart)
+    this.shown = await showPainted(
+      this.engine,
+      this.artwork,
+      this.view,
+      { at: this.order.at, also: this.order.also ?? [], plane: painter.plane, edition: ++editions },
+      this.shown,
+      signal,
+      onPart,
+    )
   }
 
   /** The pen was lifted: the rest is shown, what was painted gets its names. */
@@ -165,7 +188,12 @@ function underBrush(node: Node): { changing: Set<string>; cut: Set<string> } {
 
 /** A plane filled with one value over the sheet. */
 export function filledPlane(plane: Plane, blank: Entry, sheet: Region, laying: Laying): { index: string; plane: Plane; blobs: Blob[]; damage: Region } {
-  const value = laying.type === 'grey' ? constantEntry(laying.value) : laying.type === 'paint' ? constantPixel((laying.colour & 0xffff_ffff_ffffn) | (0xffffn << 48n)) : CLEAR
+  const value =
+    laying.type === 'grey'
+      ? constantEntry(laying.value)
+      : laying.type === 'paint'
+        ? constantPixel((laying.colour & 0xffff_ffff_ffffn) | (0xffffn << 48n))
+        : CLEAR
   const filled = withEntries(
     plane,
     tilesIn(sheet).map(({ tx, ty }) => ({ tx, ty, entry: value === blank ? null : value })),

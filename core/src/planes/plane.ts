@@ -127,7 +127,8 @@ export function indexOf(plane: Plane): { root: Blob; pages: Blob[] } {
 }
 
 /** What is said of a plane that cannot be read. */
-export const unreadable = (what: string): QuillError => new QuillError('plane-unreadable', `What was painted cannot be read: ${what}. The artwork and what was painted before are safe.`)
+export const unreadable = (what: string): QuillError =>
+  new QuillError('plane-unreadable', `What was painted cannot be read: ${what}. The artwork and what was painted before are safe.`)
 
 const NAME = /^[0-9a-f]{64}$/
 

@@ -37,6 +37,14 @@ export function answered(p: number, response: Brush['pressure']['response']): nu
   return response === 'gentle' ? p * (2 - p) : p * p
 }
 
+/** How hairs lift and touch along the way (breadths), 0…1. */
+function lifts(along: number): number {
+  const at = Math.floor(along)
+  const t = along - at
+  const [a, b] = [dealt(at, 8, 7) / 2 ** 32, dealt(at + 1, 8, 7) / 2 ** 32]
+  return a + (b - a) * t * t * (3 - 2 * t)
+}
+
 /** The dab of a brush at the n-th place of its line, and the pixels to the next place. */
 export function dabAt(brush: Sized, at: Point, n: number): { dab: Dab; next: number } {
   const tip = tips[brush.tip]
@@ -72,7 +80,7 @@ export function dabAt(brush: Sized, at: Point, n: number): { dab: Dab; next: num
       sin,
       soft,
       cover: brush.cover * (1 - brush.pressure.cover * (1 - p)) * (left > 0 ? 1 : 0),
-      face: brush.hairs * (0.35 + 0.25 * (1 - p)) + dry * 0.6,
+      face: brush.hairs * (0.55 + 0.25 * (1 - p) + (tip.rolls ? 0 : 0.3 * (lifts(at.along / brush.breadth) - 0.5))) + dry * 0.5,
       ground: (tip.ground ? 0.35 * (1 - 0.5 * p) : 0) + brush.tooth * (0.6 - 0.35 * p) + (tip.ground || brush.tooth > 0 ? dry * 0.5 : 0),
     },
     next: Math.max(CLOSEST, breadth / tip.dabs) * (1 + loose * (chance(5) - 0.5)),

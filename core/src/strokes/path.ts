@@ -70,7 +70,6 @@ export class StrokePath {
     const { last, before } = this
     if (!last) {
       this.last = this.end = knot
-      this.next = this.onPoint({ ...knot, dx: 1, dy: 0, along: 0 })
       return
     }
     if (knot.x === last.x && knot.y === last.y) {
@@ -78,6 +77,7 @@ export class StrokePath {
       return
     }
     const middle = between(last, knot, 0.5)
+    // which way it goes is known from here on
     if (before) this.curve(this.end!, last, middle)
     else this.line(this.end!, middle)
     this.end = middle
@@ -87,7 +87,10 @@ export class StrokePath {
 
   /** After the last sample: the line goes on to where the pen left. */
   finish(): void {
-    if (this.last && this.before) this.line(this.end!, this.last)
+    if (!this.last) return
+    // a tap goes nowhere
+    if (this.before) this.line(this.end!, this.last)
+    else this.onPoint({ ...this.last, dx: 1, dy: 0, along: 0 })
   }
 
   /** Where the brush is, pulled on its string behind the pen; null where the string is slack. */

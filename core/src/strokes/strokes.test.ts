@@ -26,7 +26,12 @@ async function painted(samples: readonly Sample[], options: PaintOptions = {}, s
   await kernels.scratch(side * side * 8, () => undefined)
   const ptr = kernels.allocator.alloc(side * side * 8)
   const pause = async () => undefined
-  await engine.planes.read({ plane, blank: options.blank ?? '=0000' }, 0, { ptr, stride: side * 8, region: { x: 0, y: 0, w: side, h: side } }, { signal: { cancelled: false }, quick: false, alone: false, frozen: false, pause })
+  await engine.planes.read(
+    { plane, blank: options.blank ?? '=0000' },
+    0,
+    { ptr, stride: side * 8, region: { x: 0, y: 0, w: side, h: side } },
+    { signal: { cancelled: false }, quick: false, alone: false, frozen: false, pause },
+  )
   codes.set(kernels.u16(ptr, side * side * 4))
   kernels.allocator.free(ptr)
   return { codes, index }
@@ -137,7 +142,9 @@ describe('a stroke', () => {
   })
 
   it.each([60, 240])('of %i samples a second is the one of 120', async (hertz) => {
-    const options = { brush: { tip: 'soft' as const, breadth: 30, cover: 0.15, edge: 0.3, pressure: { breadth: 0.5, cover: 0.5, response: 'gentle' as const } } }
+    const options = {
+      brush: { tip: 'soft' as const, breadth: 30, cover: 0.15, edge: 0.3, pressure: { breadth: 0.5, cover: 0.5, response: 'gentle' as const } },
+    }
     const a = (await painted(wandering(120), options)).codes
     const b = (await painted(wandering(hertz), options)).codes
     let off = 0
@@ -161,7 +168,12 @@ describe('a stroke', () => {
   })
 
   it('is held by pressure', async () => {
-    const line = (p: number) => samplesOf([[40, 60, p], [100, 60, p], [160, 60, p]])
+    const line = (p: number) =>
+      samplesOf([
+        [40, 60, p],
+        [100, 60, p],
+        [160, 60, p],
+      ])
     const brush = { breadth: 40, pressure: { breadth: 1, cover: 0, response: 'even' as const } }
     const light = (await painted(line(0.3), { brush })).codes
     const heavy = (await painted(line(1), { brush })).codes
@@ -181,12 +193,28 @@ describe('a stroke', () => {
   })
 
   it('repeats itself by symmetry', async () => {
-    const line = samplesOf([[30, 40], [60, 90], [100, 60]])
+    const line = samplesOf([
+      [30, 40],
+      [60, 90],
+      [100, 60],
+    ])
     const mirrored = (await painted(line, { symmetry: { type: 'mirror', x: 128, y: 128, angle: 90 } })).codes
-    for (const [x, y] of [[60, 88], [45, 70], [90, 66], [10, 10]] as const) expect(Math.abs(at(mirrored, x, y) - at(mirrored, 255 - x, y))).toBeLessThanOrEqual(2)
+    for (const [x, y] of [
+      [60, 88],
+      [45, 70],
+      [90, 66],
+      [10, 10],
+    ] as const)
+      expect(Math.abs(at(mirrored, x, y) - at(mirrored, 255 - x, y))).toBeLessThanOrEqual(2)
     const round = (await painted(line, { symmetry: { type: 'round', x: 128, y: 128, n: 4 } })).codes
     // a quarter turn about 128, 128 takes the middle of pixel (x, y) to that of (255 − y, x)
-    for (const [x, y] of [[60, 88], [45, 70], [90, 66], [10, 10]] as const) expect(Math.abs(at(round, x, y) - at(round, 255 - y, x))).toBeLessThanOrEqual(2)
+    for (const [x, y] of [
+      [60, 88],
+      [45, 70],
+      [90, 66],
+      [10, 10],
+    ] as const)
+      expect(Math.abs(at(round, x, y) - at(round, 255 - y, x))).toBeLessThanOrEqual(2)
   })
 
   it('lays colour by source-over, and takes it away', async () => {

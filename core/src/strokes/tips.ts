@@ -51,9 +51,42 @@ function noise(x: number, y: number, size: number, period: number, seed: number)
 }
 
 export const tips: Readonly<Record<TipId, Tip>> = {
-  soft: { title: 'Soft', help: 'A round brush without a face of its own.', aspect: 1, dabs: 12, softness: 1, wet: 0, rolls: false, strays: 0, face: null, ground: false },
-  firm: { title: 'Firm', help: 'A round tip with a clear rim.', aspect: 1, dabs: 12, softness: 0.15, wet: 0, rolls: false, strays: 0, face: null, ground: false },
-  chisel: { title: 'Chisel', help: 'A flat tip: broad across, thin along.', aspect: 0.22, dabs: 24, softness: 0.2, wet: 0, rolls: false, strays: 0, face: null, ground: false },
+  soft: {
+    title: 'Soft',
+    help: 'A round brush without a face of its own.',
+    aspect: 1,
+    dabs: 12,
+    softness: 1,
+    wet: 0,
+    rolls: false,
+    strays: 0,
+    face: null,
+    ground: false,
+  },
+  firm: {
+    title: 'Firm',
+    help: 'A round tip with a clear rim.',
+    aspect: 1,
+    dabs: 24,
+    softness: 0.15,
+    wet: 0,
+    rolls: false,
+    strays: 0,
+    face: null,
+    ground: false,
+  },
+  chisel: {
+    title: 'Chisel',
+    help: 'A flat tip: broad across, thin along.',
+    aspect: 0.22,
+    dabs: 48,
+    softness: 0.2,
+    wet: 0,
+    rolls: false,
+    strays: 0,
+    face: null,
+    ground: false,
+  },
   'dry-bristle': {
     title: 'Dry bristle',
     help: 'Single hairs that leave streaks along the way.',
@@ -63,11 +96,22 @@ export const tips: Readonly<Record<TipId, Tip>> = {
     wet: 0,
     rolls: false,
     strays: 0,
-    // streaks along the way: hairs differ across only
-    face: (_, y) => 0.65 * noise(y, 0, 1.6, 64, 11) + 0.35 * noise(y, 0, 5, 64, 12),
-    ground: true,
+    // streaks along the way: hairs stand in tufts, and differ across only
+    face: (_, y) => 0.5 * noise(y, 0, 1.3, 64, 11) + 0.5 * noise(y, 0, 4.5, 64, 12),
+    ground: false,
   },
-  'wet-edge': { title: 'Wet edge', help: 'Thin paint that gathers at its rim as it dries.', aspect: 1, dabs: 12, softness: 0.6, wet: 0.8, rolls: false, strays: 0, face: null, ground: false },
+  'wet-edge': {
+    title: 'Wet edge',
+    help: 'Thin paint that gathers at its rim as it dries.',
+    aspect: 1,
+    dabs: 12,
+    softness: 0.6,
+    wet: 0.8,
+    rolls: false,
+    strays: 0,
+    face: null,
+    ground: false,
+  },
   sponge: {
     title: 'Sponge',
     help: 'Open pores, dabbed.',
@@ -111,7 +155,7 @@ function drops(x: number, y: number): number {
   let best = 0
   for (let i = 0; i < 26; i++) {
     const [cx, cy] = [unit(i, 1, 41) * TIP_SIDE, unit(i, 2, 41) * TIP_SIDE]
-    const size = 0.9 + 4.2 * unit(i, 3, 41) ** 3
+    const size = 0.7 + 4.6 * unit(i, 3, 41) ** 3
     const d = Math.sqrt((x - cx) ** 2 + (y - cy) ** 2)
     best = Math.max(best, Math.min(1, Math.max(0, size + 0.9 - d)))
   }
@@ -122,7 +166,9 @@ function drops(x: number, y: number): number {
 export function faceOf(tip: Tip): Uint16Array | null {
   const { face } = tip
   if (!face) return null
-  return Uint16Array.from({ length: TIP_SIDE * TIP_SIDE }, (_, i) => Math.round(Math.min(1, Math.max(0, face((i % TIP_SIDE) + 0.5, Math.floor(i / TIP_SIDE) + 0.5))) * 65535))
+  return Uint16Array.from({ length: TIP_SIDE * TIP_SIDE }, (_, i) =>
+    Math.round(Math.min(1, Math.max(0, face((i % TIP_SIDE) + 0.5, Math.floor(i / TIP_SIDE) + 0.5))) * 65535),
+  )
 }
 
 /** Heights of a rough ground that chalk and dry hairs catch on where the artwork has no paper of its own: evenly spread, repeating. */

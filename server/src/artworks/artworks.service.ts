@@ -172,7 +172,8 @@ export class ArtworksService implements OnModuleDestroy {
     const out = this.store.scratch()
     const planes = this.store.planes(artwork.accountId)
     let stopped = false
-    const begin = (quick: boolean) => this.threads.start('thumbnail', { document, pyramids: this.pyramidsOf(document), planes, longSide: THUMBNAIL_SIDE, out, quick })
+    const begin = (quick: boolean) =>
+      this.threads.start('thumbnail', { document, pyramids: this.pyramidsOf(document), planes, longSide: THUMBNAIL_SIDE, out, quick })
     let task = begin(false)
     const made = async () => {
       try {

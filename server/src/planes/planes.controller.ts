@@ -31,8 +31,7 @@ export class PlanesController {
   @Put(':name')
   @HttpCode(204)
   async keep(@Me() me: Account, @Param('name', checked(nameSchema, 'The name')) name: string, @Req() request: Request): Promise<void> {
-    const tooLarge = () =>
-      new ProblemException(413, 'too-large', 'Too large', 'A part of what was painted may have half a megabyte. Nothing was kept.')
+    const tooLarge = () => new ProblemException(413, 'too-large', 'Too large', 'A part of what was painted may have half a megabyte. Nothing was kept.')
     if (Number(request.headers['content-length'] ?? 0) > LONGEST) throw tooLarge()
     const chunks: Buffer[] = []
     let length = 0

@@ -59,7 +59,8 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
    * @throws ProblemException 422 where its bytes are not what its name says, or are no part of a plane
    */
   async keep(accountId: string, name: string, deflated: Buffer): Promise<void> {
-    const bad = (detail: string) => new ProblemException(422, 'plane-unreadable', 'Not a part of what was painted', `${detail} Nothing was kept; it is sent again from this browser.`)
+    const bad = (detail: string) =>
+      new ProblemException(422, 'plane-unreadable', 'Not a part of what was painted', `${detail} Nothing was kept; it is sent again from this browser.`)
     const bytes = await inflated(deflated, { maxOutputLength: PLANE_PART }).catch(() => null)
     if (!bytes) throw bad('A part of what was painted came spoilt.')
     if (createHash('sha256').update(bytes).digest('hex') !== name) throw bad('A part of what was painted is not what its name says.')

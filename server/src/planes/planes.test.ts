@@ -29,11 +29,7 @@ interface Part {
   bytes: Uint8Array
 }
 const named = (bytes: Uint8Array): Part => ({ name: createHash('sha256').update(bytes).digest('hex'), bytes })
-const send = (part: Part, who = me) =>
-  who
-    .put(`/api/planes/${part.name}`)
-    .set('Content-Type', 'application/octet-stream')
-    .send(deflateSync(part.bytes))
+const send = (part: Part, who = me) => who.put(`/api/planes/${part.name}`).set('Content-Type', 'application/octet-stream').send(deflateSync(part.bytes))
 
 /** A mask that lets the left half of the first tile act, and all of the next one. */
 function halfMask(): { parts: Part[]; index: string; tile: Part; page: Part; root: Part } {
@@ -69,16 +65,21 @@ test('a save that names missing parts is answered with their list, as far down a
   // sent again: nothing to do
   await send(mask.tile).expect(204)
   expect((await me.post('/api/planes/missing').send({ names: [mask.tile.name, 'a'.repeat(64)] })).body).toEqual({ missing: ['a'.repeat(64)] })
-  const back = await me.get(`/api/planes/${mask.tile.name}`).buffer(true).parse((res, done) => {
-    const chunks: Buffer[] = []
-    res.on('data', (c: Buffer) => chunks.push(c))
-    res.on('end', () => done(null, Buffer.concat(chunks)))
-  })
+  const back = await me
+    .get(`/api/planes/${mask.tile.name}`)
+    .buffer(true)
+    .parse((res, done) => {
+      const chunks: Buffer[] = []
+      res.on('data', (c: Buffer) => chunks.push(c))
+      res.on('end', () => done(null, Buffer.concat(chunks)))
+    })
   expect(Buffer.compare(inflateSync(back.body as Buffer), Buffer.from(mask.tile.bytes))).toBe(0)
 
   // and the picture the server makes of it goes by it
   const thumbnail = await me.get(`/api/artworks/${id}/thumbnail`).expect(200)
-  const { data, info } = await sharp(thumbnail.body as Buffer).raw().toBuffer({ resolveWithObject: true })
+  const { data, info } = await sharp(thumbnail.body as Buffer)
+    .raw()
+    .toBuffer({ resolveWithObject: true })
   const at = (x: number, y: number) => data[(y * info.width + x) * info.channels]
   expect([at(20, 100), at(280, 100)]).toEqual([255, 255])
   expect(Array.from({ length: 20 }, (_, i) => at(150 + i, 100)).some((v) => v !== 255)).toBe(true)

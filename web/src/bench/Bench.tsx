@@ -167,7 +167,7 @@ function BenchOf({ id }: { id: string }) {
   }
   return (
     <EngineContext.Provider value={engine}>
-      <Working id={id} artwork={artwork} save={flush} />
+      <Working id={id} tab={tab} artwork={artwork} save={flush} />
       <Modal
         opened={conflict !== null}
         onClose={() => undefined}

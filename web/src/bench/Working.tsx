@@ -5,6 +5,9 @@ import { useAct, useApp } from '../store/store.ts'
 import { Head } from './Head.tsx'
 import { RenderDialog } from './keeping/RenderDialog.tsx'
 import { PictureView } from './picture/PictureView.tsx'
+import { withMaskShown } from './hands/showing.ts'
+import { isThere } from './hands/targets.ts'
+import { useLeftStrokes } from './hands/use-left-strokes.ts'
 import { ProofSheet } from './proofs/ProofSheet.tsx'
 import { Feed, FeedContext } from './proofs/feed.ts'
 import { ProcessSheet } from './sheet/ProcessSheet.tsx'
@@ -15,7 +18,7 @@ import { DropperContext, type Dropper } from './tuning/dropper.ts'
 const WHOLE: Target = { type: 'artwork' }
 
 /** The bench once its artwork is there. */
-export function Working({ id, artwork, save }: { id: string; artwork: Artwork; save: () => Promise<boolean> }) {
+export function Working({ id, tab, artwork, save }: { id: string; tab: string; artwork: Artwork; save: () => Promise<boolean> }) {
   const act = useAct()
   const dragging = useApp((s) => (s.bench.history!.done.at(-1)?.gesture ?? null) !== null)
   const tried = useApp((s) => s.bench.tried)
@@ -31,6 +34,10 @@ export function Working({ id, artwork, save }: { id: string; artwork: Artwork; s
   const peeking = useApp((s) => s.bench.peek)
   const sheetOf = useApp((s) => s.bench.proofSheet)
   const peeked = useMemo(() => (peeking && choice?.type === 'step' ? peekAt(artwork, choice, peeking) : null), [artwork, choice, peeking])
+  const hands = useApp((s) => s.hands)
+  const masked = hands.held === 'paint' && hands.on && isThere(artwork, hands.on) ? hands.on : null
+  const shown = useMemo(() => (masked ? withMaskShown(artwork, masked, hands.showing) : artwork), [artwork, masked, hands.showing])
+  useLeftStrokes(id)
   const [taking, setTaking] = useState<{ take: (hex: string) => void } | null>(null)
   const dropper = useMemo<Dropper>(
     () => ({
@@ -56,7 +63,9 @@ export function Working({ id, artwork, save }: { id: string; artwork: Artwork; s
           <main className="bench">
             <div className="stage">
               <PictureView
-                artwork={peeked?.artwork ?? tried ?? artwork}
+                artwork={peeked?.artwork ?? tried ?? shown}
+                tab={tab}
+                free={!hold && !peeked && !tried}
                 target={hold?.target ?? peeked?.target ?? WHOLE}
                 note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : null)}
               />

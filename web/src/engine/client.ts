@@ -1,4 +1,17 @@
-import type { Artwork, FromEngine, Measured, Region, Target, ToEngine } from '@nimble-quill/core'
+import type {
+  Artwork,
+  FromEngine,
+  Measured,
+  PaintView,
+  PlaneAddress,
+  PlaneFrom,
+  PlaneRef,
+  Region,
+  Sized,
+  StrokeOrder,
+  Target,
+  ToEngine,
+} from '@nimble-quill/core'
 import { startWorker } from './worker-url.ts'
 
 export interface SmallPicture {
@@ -17,6 +30,28 @@ interface ViewListener {
   onFail: (code: string, message: string) => void
 }
 
+/** What a stroke or a filling left: the plane to be put into the artwork, and the names of its new parts. */
+export interface Painted {
+  plane: PlaneRef
+  damage: Region
+  parts: string[]
+}
+/** A stroke that runs. */
+export interface Stroke {
+  /** Samples as whole numbers, six each. */
+  add: (samples: number[]) => void
+  /** The pen was lifted. */
+  end: () => void
+  /** What it left; rejects as soon as it fails. */
+  done: Promise<Painted>
+  cancel: () => void
+}
+interface Painting {
+  onTile: ((m: TileMessage) => void) | null
+  resolve: (p: Painted) => void
+  reject: (e: Error) => void
+}
+
 interface View extends ViewListener {
   ask: ToEngine
   /** It failed once already for a reason of the engine's own. */
@@ -32,6 +67,9 @@ interface Picture {
   resolve: (p: SmallPicture) => void
   reject: (e: Error) => void
 }
+
+/** The engine died; what it was doing can be asked of the next one. */
+export class EngineLost extends Error {}
 
 /** Failures after which the worker is replaced and what it was asked is asked once more. */
 const ITS_OWN = new Set(['kernel-failed', 'out-of-memory'])
@@ -55,6 +93,8 @@ export class EngineClient {
   private helperKnows = 0
   private helperLost = globalThis.crossOriginIsolated || navigator.hardwareConcurrency < 2
   private readonly pictures = new Map<number, Picture>()
+  private readonly painting = new Map<number, Painting>()
+  private readying: { id: number; hear: () => void } | null = null
   private measuring: { id: number; hear: (found: Measured) => void } | null = null
   onTrouble: (message: string) => void = () => undefined
 
@@ -78,6 +118,8 @@ export class EngineClient {
     this.helper?.terminate()
     this.helper = null
     this.worker = this.start()
+    for (const p of this.painting.values()) p.reject(new EngineLost('The picture engine stopped. What was painted before is safe.'))
+    this.painting.clear()
     const waiting = [...this.pictures]
     this.pictures.clear()
     const stopped = !this.artwork || ++this.deaths > 3
@@ -173,9 +215,22 @@ export class EngineClient {
 
   /** A small picture, as soon as views leave time for it. */
   picture(ask: { artwork?: Artwork; target: Target; side: number; spot?: { w: number; h: number } }, signal: AbortSignal): Promise<SmallPicture> {
-    const id = ++this.last
+    return this.small({ type: 'picture', id: ++this.last, ...ask }, signal)
+  }
+
+  /** A stroke of a brush, black on nothing; its breadth in pixels of the picture. */
+  swatch(brush: Sized, w: number, h: number, signal: AbortSignal): Promise<SmallPicture> {
+    return this.small({ type: 'swatch', id: ++this.last, brush, w, h }, signal)
+  }
+
+  /** The mean colour of a square of full-size pixels, as a picture of one pixel. */
+  sample(target: Target, x: number, y: number, side: number, signal: AbortSignal): Promise<SmallPicture> {
+    return this.small({ type: 'sample', id: ++this.last, target, x, y, side }, signal)
+  }
+
+  private small(request: ToEngine & { id: number }, signal: AbortSignal): Promise<SmallPicture> {
+    const { id } = request
     return new Promise((resolve, reject) => {
-      const request: ToEngine = { type: 'picture', id, ...ask }
       this.pictures.set(id, { ask: request, again: false, resolve, reject })
       signal.addEventListener('abort', () => {
         if (!this.pictures.delete(id)) return
@@ -183,6 +238,41 @@ export class EngineClient {
         reject(new DOMException('no longer wanted', 'AbortError'))
       })
       this.send(request)
+    })
+  }
+
+  /** Lets the engine compute beforehand what lies under a brush. */
+  ready(at: PlaneAddress, also: readonly PlaneAddress[], view: PaintView, hear: () => void): void {
+    const id = ++this.last
+    this.readying = { id, hear }
+    this.send({ type: 'paint-ready', id, at, also, view })
+  }
+
+  /** Begins a stroke; `onTile` is told of what changes under it. One at a time: the next when this one's end has been told. */
+  stroke(order: StrokeOrder, view: PaintView, onTile: (m: TileMessage) => void): Stroke {
+    const id = ++this.last
+    const answer = new Promise<Painted>((resolve, reject) => this.painting.set(id, { onTile, resolve, reject }))
+    // who does not wait for it is not to be shouted at
+    answer.catch(() => undefined)
+    this.send({ type: 'stroke', id, order, view })
+    return {
+      add: (samples) => this.send({ type: 'stroke-goes', id, samples: Int32Array.from(samples) }),
+      end: () => this.send({ type: 'stroke-ends', id }),
+      done: answer,
+      cancel: () => {
+        this.painting.get(id)?.reject(new DOMException('given up', 'AbortError'))
+        this.painting.delete(id)
+        this.send({ type: 'cancel', id })
+      },
+    }
+  }
+
+  /** Makes a whole plane: of one value, or from a picture. */
+  planeFrom(at: PlaneAddress, from: PlaneFrom): Promise<Painted> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.painting.set(id, { onTile: null, resolve, reject })
+      this.send({ type: 'plane-from', id, at, from })
     })
   }
 
@@ -196,6 +286,26 @@ export class EngineClient {
   private receive(m: FromEngine): void {
     if (m.type === 'measured') {
       if (m.id === this.measuring?.id) this.measuring.hear(m.found)
+      return
+    }
+    if (m.type === 'paint-is-ready') {
+      if (m.id === this.readying?.id) this.readying.hear()
+      return
+    }
+    if (m.type === 'painted') {
+      this.painting.get(m.id)?.resolve({ plane: m.plane, damage: m.damage, parts: m.blobs.map((b) => b.name) })
+      this.painting.delete(m.id)
+      return
+    }
+    const brush = 'id' in m ? this.painting.get(m.id) : undefined
+    if (brush && m.type === 'tile') {
+      brush.onTile?.(m)
+      return
+    }
+    if (brush && m.type === 'failed') {
+      this.painting.delete(m.id)
+      brush.reject(new Error(m.message))
+      if (ITS_OWN.has(m.code)) this.replace()
       return
     }
     if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {

@@ -3,6 +3,7 @@ import {
   EngineHost,
   QuillError,
   startKernels,
+  unreadable,
   type CrewStart,
   type FromEngine,
   type SourceInfo,
@@ -11,6 +12,7 @@ import {
 } from '@nimble-quill/core'
 import sharedUrl from '@nimble-quill/core/wasm/core-shared.wasm?url'
 import wasmUrl from '@nimble-quill/core/wasm/core.wasm?url'
+import { inflated, keepParts, keptPart } from './kept-parts.ts'
 
 // The engine worker: graph, cache and kernels live here; the page only sees finished pixels.
 
@@ -40,12 +42,32 @@ class ServerSources implements SourceReader {
     return (await this.get(asset)).json() as Promise<SourceInfo>
   }
 
+  async blob(name: string): Promise<Uint8Array> {
+    const kept = await keptPart(name)
+    if (kept) return kept
+    const response = await fetch(`/api/planes/${name}`).catch(() => null)
+    if (!response)
+      throw new QuillError(
+        'source-unreadable',
+        'The server does not answer, so what was painted cannot be read just now. It is safe; it is tried again with the next change.',
+      )
+    if (!response.ok)
+      throw unreadable(response.status === 404 ? 'a part of it is neither in this browser nor on the server' : 'the server does not give it out just now')
+    return inflated(new Uint8Array(await response.arrayBuffer()))
+  }
+
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {
     const response = await this.get(`${asset}/${level}/${tx}/${ty}`)
     const plain = response.body!.pipeThrough(new DecompressionStream('deflate'))
     return new Uint8Array(await new Response(plain).arrayBuffer())
   }
 }
+
+/** SHA-256 by the browser; where the page came over an insecure line it has none, and core's own is used. */
+const digest: ((bytes: Uint8Array) => Promise<string>) | undefined = self.crypto.subtle
+  ? async (bytes) =>
+      Array.from(new Uint8Array(await self.crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)), (v) => v.toString(16).padStart(2, '0')).join('')
+  : undefined
 
 /** Lets waiting messages in: a message to oneself comes back in a fresh turn, without the delay of timers. */
 const channel = new MessageChannel()
@@ -57,7 +79,27 @@ const breathe = () =>
     channel.port2.postMessage(null)
   })
 
-const post = (m: FromEngine, transfer: ArrayBuffer[] = []) => self.postMessage(m, { transfer })
+const say = (m: FromEngine, transfer: ArrayBuffer[] = []) => self.postMessage(m, { transfer })
+
+/** What was painted is kept in this browser before the page hears of it. */
+async function keepPainted(m: FromEngine & { type: 'painted' }): Promise<void> {
+  try {
+    await keepParts(m.blobs)
+    say({ ...m, blobs: m.blobs.map(({ name }) => ({ name, bytes: new Uint8Array() })) })
+  } catch {
+    say({
+      type: 'failed',
+      id: m.id,
+      code: 'paint-refused',
+      message:
+        'This browser has no more room for what is painted. What was painted before is safe; this stroke is left out. Free some space, or let the browser keep more for this site.',
+    })
+  }
+}
+const post = (m: FromEngine, transfer: ArrayBuffer[] = []) => {
+  if (m.type === 'painted') void keepPainted(m)
+  else say(m, transfer)
+}
 
 const waiting: ToEngine[] = []
 let host: EngineHost | null = null
@@ -75,6 +117,6 @@ const recruit = (start: CrewStart) => {
   helper.postMessage(start)
 }
 const kernels = await startKernels(bytes, threads > 1 ? { threads, recruit } : {})
-host = new EngineHost(new Engine(kernels, new ServerSources(), breathe, 512 * 2 ** 20), post)
+host = new EngineHost(new Engine(kernels, new ServerSources(), breathe, 512 * 2 ** 20), post, digest)
 for (const m of waiting.splice(0)) host.receive(m)
 post({ type: 'ready' })

@@ -2,6 +2,7 @@ import type { Problem, Saved, SaveArtwork } from '@nimble-quill/contracts'
 import type { Artwork } from '@nimble-quill/core'
 import { del, get, keys, set } from 'idb-keyval'
 import type { SaveState } from '../slice.ts'
+import { sendParts } from './parts.ts'
 
 /** A change that the server has not acknowledged yet, kept in this browser. */
 export interface Unsent {
@@ -18,7 +19,7 @@ export interface Unsent {
 
 const PREFIX = 'outbox:'
 const keyOf = (artworkId: string, tab: string) => `${PREFIX}${artworkId}:${tab}`
-const tabLock = (tab: string) => `quill-tab:${tab}`
+export const tabLock = (tab: string) => `quill-tab:${tab}`
 
 /** A name for this tab, held as a lock for as long as it lives, so that other tabs leave its changes alone. */
 export function nameTab(): string {
@@ -76,6 +77,8 @@ export const forget = (key: string): Promise<void> => {
 interface Report {
   (news: { state: SaveState; message?: string; revision?: number }): void
 }
+
+const AWAY = 'The server does not answer. Your changes are kept in this browser and sent when it is back.'
 
 /** How long the hand must rest before a change is sent. */
 const REST = 700
@@ -168,7 +171,8 @@ export class Outbox {
     this.timer = setTimeout(() => void this.send(false), ms)
   }
 
-  private async send(last: boolean): Promise<void> {
+  /** @param tries how often what the server misses may be sent: a root, its pages, their tiles */
+  private async send(last: boolean, tries = 5): Promise<void> {
     const unsent = this.latest
     if (!unsent || this.stopped || (this.sending && !last)) return
     this.sending = true
@@ -202,7 +206,21 @@ export class Outbox {
         }
         return
       }
-      const problem = (await response.json().catch(() => null)) as Problem | null
+      const problem = (await response.json().catch(() => null)) as (Problem & { missing?: string[] }) | null
+      if (problem?.code === 'plane-parts-missing' && problem.missing) {
+        // what was painted goes first; then the same save again
+        const gone = await sendParts(problem.missing)
+        if (gone.length === 0 && tries > 1) {
+          this.sending = false
+          return await this.send(last, tries - 1)
+        }
+        this.report({
+          state: 'refused',
+          message:
+            'Parts of what was painted are neither on the server nor in this browser. Undo to before they were painted; the rest is kept in this browser.',
+        })
+        return
+      }
       const message = problem?.detail ?? 'The server does not take the change just now. It is kept in this browser and tried again.'
       if (response.status === 409) {
         this.stopped = true
@@ -210,8 +228,8 @@ export class Outbox {
       } else if (response.status === 401 || response.status === 422 || response.status === 404 || response.status === 413) {
         this.report({ state: 'refused', message })
       } else this.later(message)
-    } catch {
-      this.later('The server does not answer. Your changes are kept in this browser and sent when it is back.')
+    } catch (error) {
+      this.later(error instanceof TypeError ? AWAY : error instanceof Error ? error.message : AWAY)
     } finally {
       this.sending = false
     }

@@ -6,6 +6,10 @@ import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
+import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
+import { HandBar } from '../hands/HandBar.tsx'
+import { breadthIn } from '../hands/pen.ts'
+import { usePaint } from '../hands/use-paint.ts'
 import { command } from '../slice.ts'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
@@ -17,8 +21,14 @@ const PHOTO: Target = { type: 'photo' }
 
 /** How long the hand rests before the view settles, milliseconds. */
 const REST = 300
+/** So many degrees from upright two fingers leave the view, and it stands upright. */
+const UPRIGHT = 5
 
 interface Props {
+  /** This tab's name. */
+  tab: string
+  /** Whether the artwork itself is shown, so that it can be painted on. */
+  free: boolean
   artwork: Artwork
   /** What of the artwork is shown. */
   target: Target
@@ -27,7 +37,7 @@ interface Props {
 }
 
 /** The large picture: a canvas fed by the engine worker, with zoom, pan and comparison with the photo. */
-export function PictureView({ artwork, target, note }: Props) {
+export function PictureView({ artwork, target, note, tab, free }: Props) {
   const engine = useEngine()
   const act = useAct()
   const surround = useApp((s) => s.prefs.surround)
@@ -38,6 +48,7 @@ export function PictureView({ artwork, target, note }: Props) {
   const ratio = window.devicePixelRatio || 1
   const { values, mirrored, turned } = useApp((s) => s.prefs)
   const dropper = useDropper()
+  const hands = useApp((s) => s.hands)
   const screen = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
   // the view's own upright plane; only what is drawn and pointed at is turned
   const turn = turning(screen, turned, mirrored)
@@ -45,8 +56,11 @@ export function PictureView({ artwork, target, note }: Props) {
   const sheet = artwork.sheet as Region
   const [view, setView] = useState<Viewport | null>(null)
   const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0, settled: 0 })
+  // counts when what is shown is to be asked for anew, though nothing of it was changed
+  const [anew, setAnew] = useState(0)
   const [trouble, setTrouble] = useState<string | null>(null)
   const [held, setHeld] = useState(false)
+  const shownArtwork = useApp((s) => s.bench.history!.artwork)
   const [wipe, setWipe] = useState<Wipe>('off')
   const [wipeAt, setWipeAt] = useState(0.5)
   const main = useRef(new Mosaics())
@@ -66,7 +80,7 @@ export function PictureView({ artwork, target, note }: Props) {
   const asked = useMemo(
     () => ({ artwork, targetKey, level, region }),
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [artwork, targetKey, level, region.x, region.y, region.w, region.h],
+    [artwork, targetKey, level, region.x, region.y, region.w, region.h, anew],
   )
   // the best resampling takes longer than a frame: it waits until the hand rests
   const calm = stage.settled === 1 && stage.asked === asked
@@ -110,15 +124,21 @@ export function PictureView({ artwork, target, note }: Props) {
   useLayoutEffect(paint, [paint])
 
   // ask for what is in sight
-  const shown = useRef<{ artwork: Artwork; targetKey: string } | null>(null)
+  const shown = useRef<{ artwork: Artwork; targetKey: string; anew: number } | null>(null)
   // how much coarser than the view the picture under the hand is
   const lift = useRef(1)
   const lags = useRef<[number, number]>([50, 50])
+  // the last change came by the brush, under which the picture is right already
+  const byBrush = useRef(false)
+  const pen = useRef<ReturnType<typeof usePaint> | null>(null)
   useEffect(() => {
     if (!ready || region.w <= 0) return
     engine.setArtwork(artwork)
-    const changed = shown.current?.artwork !== artwork || shown.current.targetKey !== targetKey
-    shown.current = { artwork, targetKey }
+    const other = shown.current?.targetKey !== targetKey
+    const kept = byBrush.current && !other
+    byBrush.current = false
+    const changed = !kept && (shown.current?.artwork !== artwork || other || shown.current.anew !== anew)
+    shown.current = { artwork, targetKey, anew }
     if (changed) main.current.outdate()
     setStage({ stage: 'waiting', level, settled: 0, asked })
     let resting: ReturnType<typeof setTimeout> | null = null
@@ -135,6 +155,7 @@ export function PictureView({ artwork, target, note }: Props) {
         }
         setStage({ stage: last && !m.rough ? 'fine' : 'coarse', level: m.level, settled: last && level === 0 ? 1 : 0, asked })
         setTrouble(null)
+        if (last && level === 0) pen.current?.prepare(artwork)
         if (last && level > 0)
           resting = setTimeout(() => {
             // small pictures may have told of another one meanwhile
@@ -142,10 +163,16 @@ export function PictureView({ artwork, target, note }: Props) {
             engine.settle('main', target, region, level, listener)
           }, REST)
       },
-      onSettled: (settled: number) => setStage({ stage: 'fine', level, settled, asked }),
+      onSettled: (settled: number) => {
+        setStage({ stage: 'fine', level, settled, asked })
+        if (settled === 1) pen.current?.prepare(artwork)
+      },
       onFail: (_: string, message: string) => setTrouble(message),
     }
-    engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
+    if (kept && level > 0) {
+      setStage({ stage: 'fine', level, settled: 0, asked })
+      engine.settle('main', target, region, level, listener)
+    } else engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
     return () => {
       if (resting) clearTimeout(resting)
     }
@@ -190,31 +217,81 @@ export function PictureView({ artwork, target, note }: Props) {
     return () => element.removeEventListener('wheel', wheel)
   }, [zoomTo, ratio])
 
-  // one pointer drags, two pinch
-  const pointers = useRef(new Map<number, { x: number; y: number }>())
+  const paintView = useMemo(
+    () => ({ target, region, level }),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [targetKey, level, region.x, region.y, region.w, region.h],
+  )
+  const brush = usePaint({
+    engine,
+    view: paintView,
+    free: free && !held && wipe === 'off' && !dropper.asked,
+    place: (e) => {
+      const p = pointed.current(e)
+      return { x: (p.x - at.x) / now.scale, y: (p.y - at.y) / now.scale }
+    },
+    onTile: (m) => {
+      main.current.patch(m.level, region, m.region, m.pixels)
+      repaint.current()
+    },
+    onPainted: (kept) => {
+      if (kept) byBrush.current = true
+      else setAnew((n) => n + 1)
+    },
+    tab,
+  })
+  pen.current = brush
+  // taken up while the picture is settled already
+  useEffect(() => {
+    if (brush.active && calm) brush.prepare(artwork)
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [brush.active, brush.prepare, calm, artwork])
+  const pointer = useRef<PointerHandle>(null)
+
+  // one pointer drags or paints, two move, pinch and turn
+  const pointers = useRef(new Map<number, { x: number; y: number; screen: { x: number; y: number } }>())
   const down = (e: PointerEvent) => {
     if (dropper.asked) {
       dropper.answer(colourUnder(e))
       return
     }
-    pointers.current.set(e.pointerId, pointed.current(e))
+    const mine = brush.down(e)
+    pointers.current.set(e.pointerId, { ...pointed.current(e), screen: { x: e.clientX, y: e.clientY } })
+    if (mine) return
     e.currentTarget.setPointerCapture(e.pointerId)
   }
   const move = (e: PointerEvent) => {
+    if (brush.active) pointer.current?.at(hands.lent === 'pan' ? null : { x: css(pointed.current(e).x), y: css(pointed.current(e).y) })
+    if (brush.move(e)) return
     const was = pointers.current.get(e.pointerId)
     if (!was) return
-    const is = pointed.current(e)
+    const is = { ...pointed.current(e), screen: { x: e.clientX, y: e.clientY } }
     const others = [...pointers.current].filter(([id]) => id !== e.pointerId)
+    // a hand that rests, or the brush's own pointer
+    if (brush.active && others.length === 0 && hands.lent !== 'pan') return
     if (others.length === 0) setView((v) => panned(v && !v.fit ? v : current.current, sheet, is.x - was.x, is.y - was.y))
     else {
       const other = others[0]![1]
       const before = Math.hypot(was.x - other.x, was.y - other.y)
       const after = Math.hypot(is.x - other.x, is.y - other.y)
+      // the middle of the fingers is dragged, their distance zooms, their angle turns
+      setView((v) => panned(v && !v.fit ? v : current.current, sheet, (is.x - was.x) / 2, (is.y - was.y) / 2))
       if (before > 0) zoomTo((current.current.scale * after) / before, (is.x + other.x) / 2, (is.y + other.y) / 2)
+      const angle = (p: { screen: { x: number; y: number } }) => Math.atan2(p.screen.y - others[0]![1].screen.y, p.screen.x - others[0]![1].screen.x)
+      const by = ((angle(is) - angle(was)) * 180) / Math.PI
+      const shortest = by > 180 ? by - 360 : by < -180 ? by + 360 : by
+      if (Math.abs(shortest) > 0.05) act(setPrefs({ turned: (turned + shortest + 360) % 360 }))
     }
     pointers.current.set(e.pointerId, is)
   }
-  const up = (e: PointerEvent) => pointers.current.delete(e.pointerId)
+  const up = (e: PointerEvent) => {
+    pointers.current.delete(e.pointerId)
+    if (e.type === 'pointercancel') brush.give()
+    else brush.up(e)
+    // nearly upright after two fingers is meant upright
+    const near = Math.round(turned / 90) * 90
+    if (e.pointerType === 'touch' && turned % 90 !== 0 && Math.abs(turned - near) < UPRIGHT) act(setPrefs({ turned: near % 360 }))
+  }
   /** The colour the canvas shows under a pointer, #rrggbb; null where there is no picture. */
   const colourUnder = (e: { clientX: number; clientY: number }): string | null => {
     const box = easel.current!.getBoundingClientRect()
@@ -289,13 +366,29 @@ export function PictureView({ artwork, target, note }: Props) {
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={up}
+        onPointerLeave={() => pointer.current?.at(null)}
+        data-painting={brush.active ? (hands.lent ?? 'paint') : undefined}
+        data-ready={brush.ready || undefined}
       >
+        <HandBar artwork={shownArtwork} />
         <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && (
+          {!dropper.asked && !brush.active && (
             <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
           )}
-          {proofs === 'spot' && !held && (
+          {brush.active && (
+            <BrushPointer
+              ref={pointer}
+              brush={hands.brush}
+              radius={css((breadthIn(hands.brush.breadth, artwork.sheet.ppi) / 2) * now.scale)}
+              doing={hands.doing}
+              symmetry={hands.symmetry}
+              scale={css(now.scale)}
+              origin={{ x: css(at.x), y: css(at.y) }}
+              line={brush.line}
+            />
+          )}
+          {proofs === 'spot' && !held && !brush.active && (
             <button
               className="spot"
               aria-label="Look spot; drag it, or move it with the arrow keys"

@@ -58,6 +58,19 @@ export class Mosaics {
     for (const l of this.levels.keys()) if (Math.abs(l - level) > 2) this.levels.delete(l)
   }
 
+  /** Puts pixels over those that are there, as a brush changes them: nothing else becomes old by it. */
+  patch(level: number, visible: Region, region: Region, pixels: ArrayBuffer): void {
+    let mosaic = this.levels.get(level)
+    if (!mosaic) this.levels.set(level, (mosaic = new Mosaic(level)))
+    const { stale } = mosaic
+    mosaic.stale = false
+    mosaic.reach(atLevel(visible, level))
+    mosaic.put(region, pixels)
+    mosaic.stale = stale
+    // finer pixels of other zooms would hide it
+    for (const l of this.levels.keys()) if (l < level) this.levels.delete(l)
+  }
+
   /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is. `square`: pixels lie on pixels. */
   draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality, square: boolean): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)

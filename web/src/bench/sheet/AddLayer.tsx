@@ -4,6 +4,7 @@ import { IconPlus } from '@tabler/icons-react'
 import { memo, useState } from 'react'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
+import { paintOn } from '../hands/slice.ts'
 import { choose, command } from '../slice.ts'
 
 /** Drawn once: what it needs of the artwork it asks for when it is opened. */
@@ -20,6 +21,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
     const layer = newLayer(name, source)
     act(command({ command: { type: 'add-layer', layer, index: under ? layers.indexOf(under) + 1 : layers.length } }))
     act(choose({ type: 'layer', layer: layer.id }))
+    return layer.id
   }
   return (
     <>
@@ -54,6 +56,9 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
           {under && <Menu.Item onClick={() => add(`${under.name}, live`.slice(0, 120), { type: 'live', layer: under.id })}>“{under.name}”, live</Menu.Item>}
           <Menu.Item onClick={() => add('Below', { type: 'below' })}>What lies below</Menu.Item>
           <Menu.Item onClick={() => setAsking(true)}>A fill …</Menu.Item>
+          <Menu.Item onClick={() => act(paintOn({ layer: add('Paint', { type: 'paint', plane: null }), step: null, part: 'paint' }))}>
+            Paint, by brush
+          </Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </>

@@ -24,6 +24,7 @@ interface RowProps {
 export const Row = memo(function Row({ layer, index, from, sheet, open, dragging, gapOpen, onHold }: RowProps) {
   const act = useAct()
   const chosen = useApp(({ bench: { choice } }) => choice?.type === 'layer' && choice.layer === layer.id)
+  const painted = useApp(({ hands: { held, on } }) => held === 'paint' && on?.layer === layer.id && on.step === null)
   const blend = `${blendModeTitle(layer.blend)}, ${Math.round(layer.opacity * 100)} %`
   const proofs = useApp((s) => s.prefs.proofs)
   const { w, h } = proofSize(sheet, open ? 54 : 20, proofs)
@@ -34,7 +35,14 @@ export const Row = memo(function Row({ layer, index, from, sheet, open, dragging
     } else if (e.key === 'Delete') act(command({ command: { type: 'remove-layer', layer: layer.id } }))
   }
   return (
-    <div className="row" role="group" aria-label={`Layer ${layer.name}`} data-open={open || undefined} data-hidden={!layer.visible || undefined}>
+    <div
+      className="row"
+      role="group"
+      aria-label={`Layer ${layer.name}`}
+      data-open={open || undefined}
+      data-hidden={!layer.visible || undefined}
+      data-painted={painted || undefined}
+    >
       <button className="who" aria-pressed={chosen} onClick={() => act(choose({ type: 'layer', layer: layer.id }))} onKeyDown={keys}>
         <span style={{ minWidth: 0, padding: '0 4px' }}>
           <b title={layer.name}>{layer.name}</b>

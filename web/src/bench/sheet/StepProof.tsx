@@ -60,6 +60,7 @@ interface StepProps {
 export const StepProof = memo(function StepProof({ layer, use, index, last, w, h, dragging, gapOpen, onHold }: StepProps) {
   const act = useAct()
   const chosen = useApp(({ bench: { choice } }) => choice?.type === 'step' && choice.step === use.id)
+  const painted = useApp(({ hands: { held, on } }) => held === 'paint' && on?.step === use.id)
   const { title } = stepAt(use.step, use.version)
   const drag = useDraggable({ id: use.id, data: { layer, step: use.id, index, use } })
   const set = (on: boolean) => act(command({ command: { type: 'set-step', layer, step: use.id, on } }))
@@ -73,7 +74,7 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
   return (
     <>
       <Gap layer={layer} index={index} dragging={dragging} open={gapOpen === index} />
-      <div className="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step}>
+      <div className="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step} data-painted={painted || undefined}>
         <HeldProof
           target={{ type: 'chain', layer, steps: index + 1 }}
           w={w}

@@ -6,6 +6,9 @@ import { useAct } from '../../store/store.ts'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { sourceName } from '../sheet/source-name.ts'
 import { command, openPicker } from '../slice.ts'
+import { MaskSection } from '../hands/MaskSection.tsx'
+import { paintOn } from '../hands/slice.ts'
+import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
 
@@ -74,6 +77,25 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
             />
           </div>
         )}
+        {layer.source.type === 'paint' && (
+          <Button variant="default" onClick={() => act(paintOn({ layer: layer.id, step: null, part: 'paint' }))}>
+            Paint on it
+          </Button>
+        )}
+        <MaskSection artwork={artwork} layer={layer} step={null} />
+        <div className="control" role="group" aria-label="Light map">
+          <span className="label">Light map</span>
+          <Button
+            variant="default"
+            size="compact-xs"
+            onClick={() => {
+              if (!layer.lightMap) act(command({ command: { type: 'set-light-map', layer: layer.id, lightMap: emptyLightMap } }))
+              act(paintOn({ layer: layer.id, step: null, part: 'light' }))
+            }}
+          >
+            Dodge and burn
+          </Button>
+        </div>
         <Button variant="default" onClick={() => act(openPicker({ layer: layer.id, index: layer.chain.length }))}>
           Add a step
         </Button>

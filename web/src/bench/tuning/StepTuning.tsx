@@ -6,6 +6,7 @@ import { tell } from '../../parts/tell.tsx'
 import { useAct } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { useFeed } from '../proofs/feed.ts'
+import { MaskSection } from '../hands/MaskSection.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { copySteps } from '../sheet/clipboard.ts'
 import { command, openProofSheet, peek } from '../slice.ts'
@@ -209,6 +210,9 @@ export function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; 
             Nothing to set.
           </Text>
         )}
+      </div>
+      <div className="pinned">
+        <MaskSection artwork={artwork} layer={layer} step={use.id} />
       </div>
       <StepMixing {...at} blend={use.blend} opacity={use.opacity} span={use.span} onHelp={onHelp} />
     </>

@@ -2,6 +2,8 @@ import { Text } from '@mantine/core'
 import { locate, type Artwork, type Layer } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useApp } from '../../store/store.ts'
+import { PaintColumn } from '../hands/PaintColumn.tsx'
+import { isThere } from '../hands/targets.ts'
 import { LayerTuning } from './LayerTuning.tsx'
 import { RecipeTuning } from './RecipeTuning.tsx'
 import { Measuring, StepTuning } from './StepTuning.tsx'
@@ -12,12 +14,14 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   const [help, setHelp] = useState('')
   const key = JSON.stringify(choice)
   useEffect(() => setHelp(''), [key])
+  const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
   let inside = (
     <Text p={12} c="var(--faint)">
       Choose a proof in the process sheet.
     </Text>
   )
-  if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
+  if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
+  else if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
   else if (choice) {
     const { layer } = locate(artwork.layers as Layer[], choice.layer)
     const step = choice.type === 'step' ? layer.chain.find((s) => s.id === choice.step) : undefined

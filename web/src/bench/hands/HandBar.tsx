@@ -1,0 +1,125 @@
+import { Button, Menu, Tooltip } from '@mantine/core'
+import { allLayers, sameAddress, type Artwork } from '@nimble-quill/core'
+import { IconBrush, IconChevronDown } from '@tabler/icons-react'
+import { useEffect } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { useStore } from 'react-redux'
+import { useAct, useApp, type RootState } from '../../store/store.ts'
+import { command } from '../slice.ts'
+import classes from './hands.module.css'
+import { paintOn, putDown, setBrush, setHands } from './slice.ts'
+import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
+
+/** Letter keys that lend another hand while they are held. */
+const LENT = { c: 'dropper', g: 'pan', l: 'line' } as const
+
+/** Breadths grow and shrink by so much a key stroke. */
+const BROADER = 1.15
+
+/** The bar of hands: which is in hand, and what it acts on, in words. */
+export function HandBar({ artwork }: { artwork: Artwork }) {
+  const act = useAct()
+  const store = useStore<RootState>()
+  const { held, on, lent } = useApp((s) => s.hands)
+  const choice = useApp((s) => s.bench.choice)
+  const there = on !== null && isThere(artwork, on)
+  const painting = held === 'paint'
+
+  const take = (target: Target) => {
+    if (target.make) act(command({ command: target.make }))
+    act(paintOn(target.at))
+  }
+  const takeUp = () => {
+    if (painting) {
+      act(putDown())
+      return
+    }
+    const chosen = choice && choice.type !== 'recipe' ? { layer: choice.layer, step: choice.type === 'step' ? choice.step : null } : null
+    const at = suggested(artwork, chosen) ?? (there ? on : null)
+    if (at) act(paintOn(at))
+    else act(setHands({ lent: null }))
+    return at
+  }
+
+  useHotkeys('p', takeUp, [takeUp])
+  useHotkeys('escape', () => act(putDown()), { enabled: painting }, [painting])
+  useHotkeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting }, [painting])
+  const scaled = (by: number) => {
+    const { breadth } = store.getState().hands.brush
+    act(setBrush({ breadth: { ...breadth, value: Number(Math.min(4000, Math.max(0.2, breadth.value * by)).toPrecision(3)) } }))
+  }
+  useHotkeys('comma', () => scaled(1 / BROADER), { enabled: painting }, [painting])
+  useHotkeys('period', () => scaled(BROADER), { enabled: painting }, [painting])
+  useHotkeys(
+    Object.keys(LENT).join(','),
+    (e) => {
+      const key = e.key.toLowerCase() as keyof typeof LENT
+      const { lent: now } = store.getState().hands
+      if (e.type === 'keydown' && !e.repeat && !e.ctrlKey && !e.metaKey) act(setHands({ lent: LENT[key] }))
+      if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
+    },
+    { keydown: true, keyup: true, enabled: painting },
+    [painting],
+  )
+  useEffect(() => {
+    const release = () => store.getState().hands.lent && act(setHands({ lent: null }))
+    window.addEventListener('blur', release)
+    return () => window.removeEventListener('blur', release)
+  }, [act, store])
+
+  // what was painted on is gone: the hand goes with it
+  useEffect(() => {
+    if (painting && !there) act(putDown())
+  }, [painting, there, act])
+
+  const hidden = painting && there ? unseen(artwork, on) : null
+  const layers = [...allLayers(artwork.layers)].reverse()
+  return (
+    <div className={classes.bar} role="toolbar" aria-label="Hands" onPointerDown={(e) => e.stopPropagation()}>
+      <Tooltip label="Paint: by brush on masks, light maps and layers of paint (P)">
+        <Button
+          size="compact-sm"
+          variant={painting ? 'filled' : 'subtle'}
+          color={painting ? 'petrol' : 'gray'}
+          aria-pressed={painting}
+          leftSection={<IconBrush size={16} />}
+          onClick={takeUp}
+        >
+          Paint
+        </Button>
+      </Tooltip>
+      <Menu position="bottom-start" withinPortal>
+        <Menu.Target>
+          <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
+            {painting && there ? `Painting on: ${targetName(artwork, on)}` : 'Paint on …'}
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
+          {layers.map((l) => (
+            <div key={l.id}>
+              <Menu.Label>{l.name}</Menu.Label>
+              {targetsOf(l).map((t) => (
+                <Menu.Item
+                  key={`${t.at.step} ${t.at.part}`}
+                  onClick={() => take(t)}
+                  {...(painting && on && sameAddress(on, t.at) ? { 'aria-current': true, fw: 600 } : {})}
+                >
+                  {t.make ? `${t.name}, new` : t.name}
+                </Menu.Item>
+              ))}
+            </div>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      {hidden && (
+        <span className={classes.notice} role="status">
+          {hidden.says}
+          <Button size="compact-xs" variant="default" onClick={() => act(command({ command: hidden.command }))}>
+            {hidden.offer}
+          </Button>
+        </span>
+      )}
+      {painting && lent && <span className={classes.on}>{{ pan: 'Moving the view', dropper: 'Picking a colour', line: 'A straight line' }[lent]}</span>}
+    </div>
+  )
+}

@@ -1,0 +1,169 @@
+import { Button, Menu, SegmentedControl, Select, Switch } from '@mantine/core'
+import { allLayers, stepAt, type Artwork, type Layer, type Length, type Mask, type MaskChange } from '@nimble-quill/core'
+import { IconChevronDown } from '@tabler/icons-react'
+import { useAct } from '../../store/store.ts'
+import { command } from '../slice.ts'
+import { NumberControl } from '../tuning/NumberControl.tsx'
+import classes from './hands.module.css'
+import { useFill } from './use-fill.ts'
+
+/** Tones that a mask is made from, by name: parts of the scale. */
+const TONES = [
+  { name: 'all tones, the lighter the more', span: null },
+  { name: 'lights', span: { low: 0.7, high: 1, softLow: 0.2, softHigh: 0 } },
+  { name: 'middle tones', span: { low: 0.4, high: 0.6, softLow: 0.2, softHigh: 0.2 } },
+  { name: 'darks', span: { low: 0, high: 0.3, softLow: 0, softHigh: 0.2 } },
+]
+const UNITS: Length['unit'][] = ['px', '%', 'mm']
+
+/** What of a mask is decided besides painting it. */
+export function MaskTuning({
+  artwork,
+  layer,
+  step,
+  mask,
+  onHelp,
+}: {
+  artwork: Artwork
+  layer: Layer
+  step: string | null
+  mask: NonNullable<Mask>
+  onHelp: (t: string) => void
+}) {
+  const act = useAct()
+  const fill = useFill()
+  const at = { layer: layer.id, step, part: 'mask' as const }
+  const tune = (change: MaskChange, gesture?: string) =>
+    act(command({ command: { type: 'tune-mask', layer: layer.id, step, change }, ...(gesture ? { gesture: `${layer.id}.${step}.mask.${gesture}` } : {}) }))
+  const use = step === null ? null : layer.chain.find((s) => s.id === step)
+  const thins = use ? stepAt(use.step, use.version).marks === true : false
+  const others = [...allLayers(artwork.layers)].filter((l) => l.id !== layer.id)
+  const { edge } = mask
+  return (
+    <div className={classes.fold}>
+      <h3>Mask</h3>
+      <div className="control" onPointerEnter={() => onHelp('What there is where nothing was painted.')}>
+        <span className="label">Starts</span>
+        <SegmentedControl
+          size="xs"
+          aria-label="The mask starts"
+          data={[
+            { value: 'full', label: 'Full' },
+            { value: 'empty', label: 'Empty' },
+          ]}
+          value={mask.start}
+          onChange={(v) => tune({ start: v as 'full' | 'empty' })}
+        />
+      </div>
+      <Switch
+        size="xs"
+        label="Turned round"
+        checked={mask.turnedRound}
+        onChange={(e) => tune({ turnedRound: e.currentTarget.checked })}
+        onPointerEnter={() => onHelp('Acts where it would not, and the other way round.')}
+      />
+      {thins && (
+        <Switch
+          size="xs"
+          label="Thins the marks"
+          checked={mask.thins}
+          onChange={(e) => tune({ thins: e.currentTarget.checked })}
+          onPointerEnter={() => onHelp('Marks grow smaller where the mask is weak, instead of fading to grey.')}
+        />
+      )}
+      <NumberControl
+        label="Strength"
+        help="Weakened, the mask lets more through where it holds back."
+        value={mask.strength * 100}
+        min={0}
+        max={100}
+        step={1}
+        fallback={100}
+        feel="even"
+        suffix=" %"
+        onHelp={onHelp}
+        onChange={(v, gesture) => tune({ strength: v / 100 }, gesture && `strength.${gesture}`)}
+      />
+      <NumberControl
+        label="Edge moved"
+        help="Outwards, or inwards below 0."
+        value={edge.move}
+        min={-100}
+        max={100}
+        step={0.5}
+        fallback={0}
+        feel="even"
+        suffix=""
+        onHelp={onHelp}
+        onChange={(move, gesture) => tune({ edge: { ...edge, move } }, gesture && `move.${gesture}`)}
+        after={
+          <Select
+            w={58}
+            aria-label="Edge moved, unit"
+            data={UNITS}
+            value={edge.unit}
+            onChange={(unit) => tune({ edge: { ...edge, unit: unit as Length['unit'] } })}
+            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+            comboboxProps={{ width: 80, position: 'bottom-end' }}
+          />
+        }
+      />
+      <NumberControl
+        label="Edge softened"
+        help="The deviation of the blur that softens it."
+        value={edge.soften.value}
+        min={0}
+        max={100}
+        step={0.5}
+        fallback={0}
+        feel="even"
+        suffix=""
+        onHelp={onHelp}
+        onChange={(value, gesture) => tune({ edge: { ...edge, soften: { ...edge.soften, value } } }, gesture && `soften.${gesture}`)}
+        after={
+          <Select
+            w={58}
+            aria-label="Edge softened, unit"
+            data={UNITS}
+            value={edge.soften.unit}
+            onChange={(unit) => tune({ edge: { ...edge, soften: { ...edge.soften, unit: unit as Length['unit'] } } })}
+            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+            comboboxProps={{ width: 80, position: 'bottom-end' }}
+          />
+        }
+      />
+      <div className={classes.line}>
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <Button variant="default" size="compact-xs" rightSection={<IconChevronDown size={12} />}>
+              Make it from …
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown mah={400} style={{ overflowY: 'auto' }}>
+            <Menu.Label>This layer’s picture</Menu.Label>
+            {TONES.map(({ name, span }) => (
+              <Menu.Item key={name} onClick={() => void fill(at, { type: 'picture', layer: layer.id, by: 'tones', span })}>
+                Its {name}
+              </Menu.Item>
+            ))}
+            <Menu.Item onClick={() => void fill(at, { type: 'picture', layer: layer.id, by: 'edges', span: null })}>Its edges</Menu.Item>
+            {others.map((l) => (
+              <div key={l.id}>
+                <Menu.Label>{l.name}</Menu.Label>
+                <Menu.Item onClick={() => void fill(at, { type: 'picture', layer: l.id, by: 'alpha', span: null })}>What it covers</Menu.Item>
+                <Menu.Item onClick={() => tune({ live: { layer: l.id, by: 'alpha' } })}>What it covers, live</Menu.Item>
+                <Menu.Item onClick={() => tune({ live: { layer: l.id, by: 'tones' } })}>Its tones, live</Menu.Item>
+                {l.mask && (
+                  <Menu.Item onClick={() => act(command({ command: { type: 'set-mask', layer: layer.id, step, mask: l.mask } }))}>Its mask, copied</Menu.Item>
+                )}
+              </div>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+        <Button variant="default" size="compact-xs" onClick={() => act(command({ command: { type: 'set-mask', layer: layer.id, step, mask: null } }))}>
+          Take the mask off
+        </Button>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,510 @@
+import { ActionIcon, Button, Menu, SegmentedControl, Select, Text, TextInput, Tooltip } from '@mantine/core'
+import { locate, locateStep, type Artwork, type Brush, type Layer } from '@nimble-quill/core'
+import { IconBookmark, IconTrash } from '@tabler/icons-react'
+import { useState, type ReactNode } from 'react'
+import { useAct, useApp } from '../../store/store.ts'
+import { command } from '../slice.ts'
+import { NumberControl } from '../tuning/NumberControl.tsx'
+import { ColourField } from '../tuning/widgets/ColourField.tsx'
+import { SpanEditor } from '../tuning/widgets/SpanEditor.tsx'
+import classes from './hands.module.css'
+import { MaskTuning } from './MaskTuning.tsx'
+import { forgetBrush, keepBrush, setBrush, setHands, takeColour, type Doing, type Showing } from './slice.ts'
+import { targetName } from './targets.ts'
+import { TipChoice } from './TipChoice.tsx'
+import { useFill } from './use-fill.ts'
+
+const SIDES = [1, 3, 5, 11, 31, 101]
+
+/** What the brush needs, while it is in hand. */
+export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: string) => void }) {
+  const act = useAct()
+  const { on, doing, showing, brush, colour, tray, dropper } = useApp((s) => s.hands)
+  const fill = useFill()
+  if (!on) return null
+  const { layer } = locate(artwork.layers as Layer[], on.layer)
+  const mask = on.part === 'mask' ? (on.step === null ? layer.mask : locateStep(layer, on.step).step.mask) : null
+  const doings: { value: Doing; label: string }[] =
+    on.part === 'light'
+      ? [
+          { value: 'lay', label: 'Dodge' },
+          { value: 'take', label: 'Burn' },
+          { value: 'back', label: 'Neutral' },
+        ]
+      : on.part === 'paint'
+        ? [
+            { value: 'lay', label: 'Lay' },
+            { value: 'take', label: 'Erase' },
+          ]
+        : [
+            { value: 'lay', label: 'Let through' },
+            { value: 'take', label: 'Take away' },
+          ]
+  return (
+    <>
+      <header>
+        <div style={{ display: 'flex', alignItems: 'center' }}>
+          <h2 style={{ flex: 1 }}>Paint</h2>
+          <KeptBrushes />
+        </div>
+        <Text size="xs" c="var(--faint)" data-painting-on>
+          Painting on: {targetName(artwork, on)}
+        </Text>
+        <SegmentedControl
+          mt={6}
+          size="xs"
+          fullWidth
+          aria-label="What the brush does"
+          data={doings}
+          value={doing}
+          onChange={(v) => act(setHands({ doing: v as Doing }))}
+        />
+      </header>
+      <div className="controls">
+        {mask && (
+          <div
+            className="control"
+            onPointerEnter={() => onHelp('The picture; the mask over it, coloured where it does not act; or the mask alone, white where it acts.')}
+          >
+            <span className="label">Show</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="Show the mask"
+              data={[
+                { value: 'picture', label: 'Picture' },
+                { value: 'overlay', label: 'Overlay' },
+                { value: 'alone', label: 'Alone' },
+              ]}
+              value={showing}
+              onChange={(v) => act(setHands({ showing: v as Showing }))}
+            />
+          </div>
+        )}
+        {on.part === 'paint' && (
+          <>
+            <div className="control" onPointerEnter={() => onHelp('What is laid. Hold C to pick it from the picture.')}>
+              <span className="label">Colour</span>
+              <ColourField label="Colour" value={colour} onChange={(c) => act(setHands({ colour: c }))} />
+            </div>
+            {tray.length > 0 && (
+              <div className={classes.tray} role="group" aria-label="Colours picked so far">
+                {tray.map((c) => (
+                  <button key={c} style={{ background: c }} aria-label={c} aria-pressed={c === colour} onClick={() => act(takeColour(c))} />
+                ))}
+              </div>
+            )}
+            <div className="control" onPointerEnter={() => onHelp('What the dropper takes the mean of: hold C and click the picture.')}>
+              <span className="label">Dropper</span>
+              <span style={{ display: 'flex', gap: 4 }}>
+                <Select
+                  w={82}
+                  aria-label="Sample of the dropper"
+                  data={SIDES.map((n) => ({ value: String(n), label: n === 1 ? '1 px' : `${n} × ${n}` }))}
+                  value={String(dropper.side)}
+                  onChange={(v) => act(setHands({ dropper: { ...dropper, side: Number(v) } }))}
+                />
+                <Select
+                  w={82}
+                  aria-label="Dropper takes"
+                  data={[
+                    { value: 'all', label: 'of all' },
+                    { value: 'layer', label: 'of layer' },
+                  ]}
+                  value={dropper.of}
+                  onChange={(v) => act(setHands({ dropper: { ...dropper, of: v as 'all' | 'layer' } }))}
+                />
+              </span>
+            </div>
+          </>
+        )}
+        <BrushControls brush={brush} ppi={artwork.sheet.ppi} onHelp={onHelp} />
+        <SymmetryControls artwork={artwork} onHelp={onHelp} />
+        <div className={classes.fold}>
+          <h3>All at once</h3>
+          <div className={classes.line}>
+            <Button variant="default" size="compact-xs" onClick={() => void fill(on, 'fill')}>
+              {on.part === 'light' ? 'All neutral' : on.part === 'paint' ? 'Fill with the colour' : 'Let all through'}
+            </Button>
+            {on.part !== 'light' && (
+              <Button variant="default" size="compact-xs" onClick={() => void fill(on, 'clear')}>
+                {on.part === 'paint' ? 'Clear' : 'Take all away'}
+              </Button>
+            )}
+          </div>
+        </div>
+        {mask && <MaskTuning artwork={artwork} layer={layer} step={on.step} mask={mask} onHelp={onHelp} />}
+        {on.part === 'light' && layer.lightMap && (
+          <div className={classes.fold}>
+            <h3>Light map</h3>
+            <NumberControl
+              label="Strength"
+              help="How much of what was dodged and burnt acts."
+              value={layer.lightMap.strength * 100}
+              min={0}
+              max={100}
+              step={1}
+              fallback={100}
+              feel="even"
+              suffix=" %"
+              onHelp={onHelp}
+              onChange={(v, gesture) =>
+                act(
+                  command({
+                    command: { type: 'set-light-map', layer: layer.id, lightMap: { ...layer.lightMap!, strength: v / 100 } },
+                    ...(gesture ? { gesture: `${layer.id}.light.${gesture}` } : {}),
+                  }),
+                )
+              }
+            />
+            <SpanEditor
+              span={layer.lightMap.span}
+              onHelp={onHelp}
+              onChange={(span, gesture) =>
+                act(
+                  command({
+                    command: { type: 'set-light-map', layer: layer.id, lightMap: { ...layer.lightMap!, span } },
+                    ...(gesture ? { gesture: `${layer.id}.light-span.${gesture}` } : {}),
+                  }),
+                )
+              }
+            />
+            <div className={classes.line}>
+              <Button variant="default" size="compact-xs" onClick={() => act(command({ command: { type: 'set-light-map', layer: layer.id, lightMap: null } }))}>
+                Take the light map off
+              </Button>
+            </div>
+          </div>
+        )}
+      </div>
+    </>
+  )
+}
+
+type Shares = 'edge' | 'cover' | 'most' | 'hairs' | 'tooth' | 'regularity'
+const SHARES: [name: Shares, label: string, help: string, ends?: [string, string]][] = [
+  ['edge', 'Edge', 'How firm the rim is: soft falls off from the middle, firm covers to the rim.', ['soft', 'firm']],
+  ['cover', 'Cover of a dab', 'What one dab lays of what is still uncovered; a stroke is many dabs over each other.'],
+  ['most', 'Cover at most', 'What one stroke reaches, however often it goes over a place.'],
+]
+const MORE: typeof SHARES = [
+  ['hairs', 'Hairs and grain', 'How much the face of the tip shows: bristles, pores, drops.'],
+  ['tooth', 'Caught by the ground', 'How much the heights of a rough ground hold the brush back.'],
+  ['regularity', 'Regularity', 'Dabs of one size along the line, or straying and uneven.', ['uneven', 'even']],
+]
+
+function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHelp: (t: string) => void }) {
+  const act = useAct()
+  const [more, setMore] = useState(false)
+  const set = (change: Partial<Brush>) => act(setBrush(change))
+  const shares = (rows: typeof SHARES): ReactNode =>
+    rows.map(([name, label, help, ends]) => (
+      <NumberControl
+        key={name}
+        label={label}
+        help={help}
+        value={brush[name] * 100}
+        min={name === 'cover' ? 1 : 0}
+        max={100}
+        step={1}
+        fallback={100}
+        feel={name === 'cover' ? 'log' : 'even'}
+        suffix=" %"
+        onHelp={onHelp}
+        onChange={(v) => set({ [name]: v / 100 })}
+        {...(ends ? { ends } : {})}
+      />
+    ))
+  const { unit } = brush.breadth
+  return (
+    <>
+      <TipChoice brush={brush} onChange={(tip) => set({ tip })} onHelp={onHelp} />
+      <NumberControl
+        label="Breadth"
+        help="How broad the brush is. Comma and full stop make it thinner and broader."
+        value={brush.breadth.value}
+        min={unit === 'px' ? 1 : 0.1}
+        max={unit === 'px' ? 4000 : Number(((4000 / ppi) * 25.4).toPrecision(3))}
+        step={unit === 'px' ? 1 : 0.1}
+        fallback={unit === 'px' ? 120 : 5}
+        feel="log"
+        suffix=""
+        onHelp={onHelp}
+        onChange={(value) => set({ breadth: { value, unit } })}
+        after={
+          <Select
+            w={58}
+            aria-label="Breadth, unit"
+            data={['px', 'mm']}
+            value={unit}
+            onChange={(u) => {
+              const px = unit === 'px' ? brush.breadth.value : (brush.breadth.value / 25.4) * ppi
+              set({ breadth: u === 'px' ? { value: Math.round(px), unit: 'px' } : { value: Number(((px / ppi) * 25.4).toPrecision(3)), unit: 'mm' } })
+            }}
+            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+            comboboxProps={{ width: 80, position: 'bottom-end' }}
+          />
+        }
+      />
+      {shares(SHARES)}
+      <NumberControl
+        label="Steadiness"
+        help="The brush follows the pen on a string, so many breadths long: small tremors do not reach it."
+        value={brush.steadiness}
+        min={0}
+        max={4}
+        step={0.1}
+        fallback={0}
+        feel="even"
+        suffix=""
+        onHelp={onHelp}
+        onChange={(steadiness) => set({ steadiness })}
+      />
+      <Button variant="subtle" color="gray" size="compact-xs" aria-expanded={more} onClick={() => setMore(!more)} style={{ alignSelf: 'flex-start' }}>
+        {more ? 'Fewer controls' : 'More of the brush'}
+      </Button>
+      {more && (
+        <>
+          {shares(MORE)}
+          <NumberControl
+            label="Dry after"
+            help="Breadths until the brush has nothing more to give; 0: it never dries."
+            value={brush.dry}
+            min={0}
+            max={200}
+            step={1}
+            fallback={0}
+            feel="even"
+            suffix=""
+            onHelp={onHelp}
+            onChange={(dry) => set({ dry })}
+          />
+          <NumberControl
+            label="Pressure: breadth"
+            help="How much of the breadth the pen’s pressure decides."
+            value={brush.pressure.breadth * 100}
+            min={0}
+            max={100}
+            step={1}
+            fallback={0}
+            feel="even"
+            suffix=" %"
+            onHelp={onHelp}
+            onChange={(v) => set({ pressure: { ...brush.pressure, breadth: v / 100 } })}
+          />
+          <NumberControl
+            label="Pressure: cover"
+            help="How much of the cover the pen’s pressure decides."
+            value={brush.pressure.cover * 100}
+            min={0}
+            max={100}
+            step={1}
+            fallback={50}
+            feel="even"
+            suffix=" %"
+            onHelp={onHelp}
+            onChange={(v) => set({ pressure: { ...brush.pressure, cover: v / 100 } })}
+          />
+          <Choice
+            label="Response"
+            help="How pressure is taken: gently, a light hand goes far; firmly, only a heavy one does."
+            value={brush.pressure.response}
+            data={[
+              { value: 'gentle', label: 'Gentle' },
+              { value: 'even', label: 'Even' },
+              { value: 'firm', label: 'Firm' },
+            ]}
+            onHelp={onHelp}
+            onChange={(v) => set({ pressure: { ...brush.pressure, response: v as Brush['pressure']['response'] } })}
+          />
+          <Choice
+            label="Tip lies"
+            help="Across the way it goes, as the pen is tilted, or at an angle."
+            value={brush.turn}
+            data={[
+              { value: 'way', label: 'By the way' },
+              { value: 'tilt', label: 'By the tilt' },
+              { value: 'fixed', label: 'At an angle' },
+            ]}
+            onHelp={onHelp}
+            onChange={(v) => set({ turn: v as Brush['turn'] })}
+          />
+          {brush.turn !== 'way' && (
+            <NumberControl
+              label="Angle"
+              help="Of the tip, counter-clockwise from level."
+              value={brush.angle}
+              min={-180}
+              max={180}
+              step={1}
+              fallback={0}
+              feel="even"
+              suffix="°"
+              onHelp={onHelp}
+              onChange={(angle) => set({ angle })}
+            />
+          )}
+        </>
+      )}
+    </>
+  )
+}
+
+function Choice({
+  label,
+  help,
+  value,
+  data,
+  onHelp,
+  onChange,
+}: {
+  label: string
+  help: string
+  value: string
+  data: { value: string; label: string }[]
+  onHelp: (t: string) => void
+  onChange: (v: string) => void
+}) {
+  return (
+    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <span className="label">{label}</span>
+      <Select w={130} aria-label={label} data={data} value={value} onChange={(v) => v && onChange(v)} styles={{ input: { height: 26, minHeight: 26 } }} />
+    </div>
+  )
+}
+
+function SymmetryControls({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: string) => void }) {
+  const act = useAct()
+  const symmetry = useApp((s) => s.hands.symmetry)
+  const { x, y, w, h } = artwork.sheet
+  const middle = symmetry.type === 'none' ? { x: x + w / 2, y: y + h / 2 } : { x: symmetry.x, y: symmetry.y }
+  const set = (type: string) =>
+    act(
+      setHands({
+        symmetry: type === 'mirror' ? { type, ...middle, angle: 90 } : type === 'round' ? { type, ...middle, n: 6 } : { type: 'none' },
+      }),
+    )
+  return (
+    <>
+      <Choice
+        label="Symmetry"
+        help="Strokes are repeated: mirrored in a line, or turned about a point."
+        value={symmetry.type}
+        data={[
+          { value: 'none', label: 'None' },
+          { value: 'mirror', label: 'Mirrored' },
+          { value: 'round', label: 'All round' },
+        ]}
+        onHelp={onHelp}
+        onChange={set}
+      />
+      {symmetry.type !== 'none' && (
+        <>
+          <NumberControl
+            label="Middle, across"
+            help="Where the line or the point lies, of the sheet’s width."
+            value={((symmetry.x - x) / w) * 100}
+            min={0}
+            max={100}
+            step={0.1}
+            fallback={50}
+            feel="even"
+            suffix=" %"
+            onHelp={onHelp}
+            onChange={(v) => act(setHands({ symmetry: { ...symmetry, x: x + (v / 100) * w } }))}
+          />
+          <NumberControl
+            label="Middle, down"
+            help="Where the line or the point lies, of the sheet’s height."
+            value={((symmetry.y - y) / h) * 100}
+            min={0}
+            max={100}
+            step={0.1}
+            fallback={50}
+            feel="even"
+            suffix=" %"
+            onHelp={onHelp}
+            onChange={(v) => act(setHands({ symmetry: { ...symmetry, y: y + (v / 100) * h } }))}
+          />
+          {symmetry.type === 'mirror' ? (
+            <NumberControl
+              label="Axis"
+              help="Angle of the line, counter-clockwise from level."
+              value={symmetry.angle}
+              min={0}
+              max={180}
+              step={1}
+              fallback={90}
+              feel="even"
+              suffix="°"
+              onHelp={onHelp}
+              onChange={(angle) => act(setHands({ symmetry: { ...symmetry, angle } }))}
+            />
+          ) : (
+            <NumberControl
+              label="Times"
+              help="How often a stroke lies round the point."
+              value={symmetry.n}
+              min={2}
+              max={24}
+              step={1}
+              fallback={6}
+              feel="even"
+              suffix=""
+              onHelp={onHelp}
+              onChange={(n) => act(setHands({ symmetry: { ...symmetry, n: Math.round(n) } }))}
+            />
+          )}
+        </>
+      )}
+    </>
+  )
+}
+
+function KeptBrushes() {
+  const act = useAct()
+  const kept = useApp((s) => s.hands.kept)
+  const [name, setName] = useState('')
+  return (
+    <Menu position="bottom-end" width={230}>
+      <Menu.Target>
+        <Tooltip label="Brushes of your own">
+          <ActionIcon aria-label="Brushes of your own">
+            <IconBookmark size={17} />
+          </ActionIcon>
+        </Tooltip>
+      </Menu.Target>
+      <Menu.Dropdown>
+        {kept.map((k) => (
+          <Menu.Item key={k.name} onClick={() => act(setBrush(k.brush))}>
+            {k.name}
+          </Menu.Item>
+        ))}
+        {kept.length > 0 && <Menu.Divider />}
+        {kept.map((k) => (
+          <Menu.Item key={k.name} leftSection={<IconTrash size={14} />} c="var(--faint)" onClick={() => act(forgetBrush(k.name))}>
+            Forget “{k.name}”
+          </Menu.Item>
+        ))}
+        <div style={{ display: 'flex', gap: 4, padding: 6 }} onKeyDown={(e) => e.stopPropagation()}>
+          <TextInput
+            aria-label="Name for this brush"
+            placeholder="Name for this brush"
+            value={name}
+            maxLength={60}
+            style={{ flex: 1 }}
+            onChange={(e) => setName(e.currentTarget.value)}
+          />
+          <Button
+            disabled={!name.trim()}
+            onClick={() => {
+              act(keepBrush(name))
+              setName('')
+            }}
+          >
+            Keep
+          </Button>
+        </div>
+      </Menu.Dropdown>
+    </Menu>
+  )
+}

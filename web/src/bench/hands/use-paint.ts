@@ -1,0 +1,253 @@
+import { planeAt, type Artwork, type Laying, type PaintView, type StrokeOrder } from '@nimble-quill/core'
+import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
+import { useStore } from 'react-redux'
+import { EngineLost, type EngineClient, type Painted, type Stroke } from '../../engine/client.ts'
+import { tellTrouble } from '../../parts/tell.tsx'
+import { useAct, useApp, type RootState } from '../../store/store.ts'
+import { StrokeJournal } from '../keeping/journal.ts'
+import { sendParts } from '../keeping/parts.ts'
+import { command } from '../slice.ts'
+import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
+import { shownAt, withMaskShown } from './showing.ts'
+import { takeColour, type Hands } from './slice.ts'
+import { isThere } from './targets.ts'
+
+interface Options {
+  engine: EngineClient
+  /** What the picture shows. */
+  view: PaintView
+  /** Whether that is what is painted on: not while something is held, tried or peeked at. */
+  free: boolean
+  /** Where an event is, artwork pixels. */
+  place: (e: { clientX: number; clientY: number }) => { x: number; y: number }
+  /** Pixels that changed under the brush. */
+  onTile: (m: { level: number; region: { x: number; y: number; w: number; h: number }; pixels: ArrayBuffer }) => void
+  /** The picture goes on from what was painted; false: what is shown is to be asked for anew. */
+  onPainted: (kept: boolean) => void
+  tab: string
+}
+
+interface Running {
+  pointer: number
+  begun: number
+  waiting: number[]
+  /** All samples so far. */
+  all: number[]
+  again: boolean
+  stroke: Stroke | null
+  journal: StrokeJournal | null
+  lifted: boolean
+  given: boolean
+  /** A straight line: its ends only. */
+  line: number[] | null
+}
+
+/** What a stroke does, by what it acts on and what was chosen. */
+export function layingOf({ on, doing, colour }: Pick<Hands, 'on' | 'doing' | 'colour'>): Laying {
+  if (on?.part === 'paint') {
+    if (doing === 'take') return { type: 'erase' }
+    const [r, g, b] = [1, 3, 5].map((i) => BigInt(Number.parseInt(colour.slice(i, i + 2), 16) * 257))
+    return { type: 'paint', colour: r! | (g! << 16n) | (b! << 32n) }
+  }
+  if (on?.part === 'light' && doing === 'back') return { type: 'grey', value: 32768 }
+  return { type: 'grey', value: doing === 'take' ? 0 : 65535 }
+}
+
+/** How long after the pen was last seen touches are the palm's, milliseconds. */
+const PEN_NEAR = 1500
+
+/** Strokes by the pointer, one after the other, each into the artwork when it ends. */
+export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: Options) {
+  const act = useAct()
+  const store = useStore<RootState>()
+  const id = useApp((s) => s.bench.id)
+  const held = useApp((s) => s.hands.held)
+  const on = useApp((s) => s.hands.on)
+  const lent = useApp((s) => s.hands.lent)
+  const showing = useApp((s) => s.hands.showing)
+  const running = useRef<Running | null>(null)
+  const last = useRef<Promise<void>>(Promise.resolve())
+  const penSeen = useRef(-Infinity)
+  const now = useRef({ view, place, onTile, onPainted })
+  now.current = { view, place, onTile, onPainted }
+  const [line, setLine] = useState<{ from: { x: number; y: number }; to: { x: number; y: number } } | null>(null)
+  const [ready, setReady] = useState(false)
+  const active = held === 'paint' && on !== null && free
+
+  // what lies under the brush is computed before it comes down
+  const key = JSON.stringify([view, on, showing])
+  const readyFor = useRef('')
+  const prepare = useCallback(
+    (artwork: Artwork) => {
+      if (!active || !on || !isThere(artwork, on)) return
+      if (readyFor.current === key) return
+      readyFor.current = key
+      setReady(false)
+      engine.ready(on, shownAt, now.current.view, () => setReady(true))
+    },
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [engine, active, key],
+  )
+  useEffect(() => {
+    if (!active) {
+      readyFor.current = ''
+      setReady(false)
+    }
+  }, [active])
+
+  const begin = async (run: Running): Promise<void> => {
+    const { bench, hands } = store.getState()
+    const artwork = bench.history?.artwork
+    if (run.given || !artwork || !hands.on || !isThere(artwork, hands.on)) return
+    const order: StrokeOrder = {
+      at: hands.on,
+      also: shownAt,
+      brush: { ...hands.brush, breadth: breadthIn(hands.brush.breadth, artwork.sheet.ppi) },
+      symmetry: hands.symmetry,
+      laying: layingOf(hands),
+    }
+    run.journal ??= new StrokeJournal(id!, tab, { order, base: planeAt(artwork, hands.on)?.plane?.index ?? null, at: Date.now() })
+    engine.setArtwork(withMaskShown(artwork, hands.on, hands.showing))
+    const stroke = engine.stroke(order, now.current.view, (m) => now.current.onTile(m))
+    run.stroke = stroke
+    if (run.waiting.length) {
+      if (!run.again) run.journal.add(run.waiting)
+      stroke.add(run.waiting)
+      run.waiting = []
+    }
+    if (run.lifted) stroke.end()
+    try {
+      const painted: Painted = await stroke.done
+      if (run.given) return
+      const what =
+        hands.doing === 'take'
+          ? order.at.part === 'light'
+            ? 'Burn'
+            : 'Take away'
+          : order.at.part === 'light'
+            ? hands.doing === 'back'
+              ? 'Neutral'
+              : 'Dodge'
+            : 'Stroke'
+      now.current.onPainted(true)
+      act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what } }))
+      // on the way before the artwork is; what does not arrive is sent when the server asks for it
+      void sendParts(painted.parts).catch(() => undefined)
+    } catch (error) {
+      if (error instanceof EngineLost && !run.again && !run.given) {
+        // the next engine paints it from its beginning
+        run.again = true
+        run.stroke = null
+        run.waiting = [...run.all]
+        return begin(run)
+      }
+      if (!run.given) tellTrouble((error as Error).message)
+      now.current.onPainted(false)
+    }
+    run.journal.done()
+  }
+
+  const add = (run: Running, events: readonly PenEvent[]) => {
+    const samples = samplesFrom(events, now.current.place, run.begun)
+    if (run.line) {
+      run.line = [...run.line.slice(0, 6), ...samples.slice(-6)]
+      const at = (i: number) => ({ x: run.line![i]! / 64, y: run.line![i + 1]! / 64 })
+      setLine({ from: at(0), to: at(run.line.length - 6) })
+      return
+    }
+    run.all.push(...samples)
+    if (run.stroke) {
+      run.journal?.add(samples)
+      run.stroke.add(samples)
+    } else run.waiting.push(...samples)
+  }
+
+  const pick = async (e: PointerEvent) => {
+    const { x, y } = now.current.place(e)
+    const { hands } = store.getState()
+    const target = hands.dropper.of === 'layer' && hands.on ? ({ type: 'chain', layer: hands.on.layer, steps: 10_000 } as const) : now.current.view.target
+    try {
+      const { pixels } = await engine.sample(target, x, y, hands.dropper.side, new AbortController().signal)
+      const [r, g, b, a] = new Uint8Array(pixels)
+      if (a) act(takeColour(`#${[r!, g!, b!].map((v) => v.toString(16).padStart(2, '0')).join('')}`))
+    } catch {
+      // nothing to pick there
+    }
+  }
+
+  /** @returns whether the pointer belongs to the brush */
+  const down = (e: PointerEvent): boolean => {
+    if (e.pointerType === 'pen') penSeen.current = e.timeStamp
+    if (!active || lent === 'pan') return false
+    // the palm rests while the pen is near
+    if (e.pointerType === 'touch' && e.timeStamp - penSeen.current < PEN_NEAR) return true
+    if (e.pointerType === 'mouse' && e.button !== 0) return false
+    if (running.current) {
+      // a second finger moves the view: what the first began is given up
+      if (e.pointerType === 'touch') give()
+      return e.pointerType !== 'touch'
+    }
+    if (lent === 'dropper') {
+      void pick(e)
+      return true
+    }
+    e.currentTarget.setPointerCapture(e.pointerId)
+    const run: Running = {
+      pointer: e.pointerId,
+      begun: e.timeStamp,
+      waiting: [],
+      all: [],
+      again: false,
+      stroke: null,
+      journal: null,
+      lifted: false,
+      given: false,
+      line: lent === 'line' ? [] : null,
+    }
+    running.current = run
+    add(run, [e.nativeEvent])
+    if (!run.line) last.current = last.current.then(() => begin(run))
+    return true
+  }
+
+  const move = (e: PointerEvent): boolean => {
+    if (e.pointerType === 'pen') penSeen.current = e.timeStamp
+    const run = running.current
+    if (!run || run.pointer !== e.pointerId) return false
+    const events = e.nativeEvent.getCoalescedEvents?.() ?? []
+    add(run, events.length ? events : [e.nativeEvent])
+    return true
+  }
+
+  const up = (e: PointerEvent): boolean => {
+    const run = running.current
+    if (!run || run.pointer !== e.pointerId) return false
+    running.current = null
+    run.lifted = true
+    if (run.line) {
+      setLine(null)
+      run.waiting = run.line
+      run.all = [...run.line]
+      run.line = null
+      last.current = last.current.then(() => begin(run))
+      return true
+    }
+    run.journal?.flush()
+    run.stroke?.end()
+    return true
+  }
+
+  /** Gives the running stroke up. */
+  const give = () => {
+    const run = running.current
+    if (!run) return
+    running.current = null
+    run.given = true
+    setLine(null)
+    run.stroke?.cancel()
+    run.journal?.done()
+    onPainted(false)
+  }
+
+  return { active, down, move, up, give, line, prepare, ready }
+}

@@ -1,0 +1,32 @@
+import type { Problem } from '@nimble-quill/contracts'
+import { markSent, partsToSend } from '../../engine/kept-parts.ts'
+
+/** Parts sent side by side. */
+const SIDE_BY_SIDE = 4
+
+/**
+ * Sends parts of what was painted to the server, as this browser keeps them.
+ * @returns those that are not kept here
+ * @throws Error with a sentence where the server does not take them, TypeError where it is away
+ */
+export async function sendParts(names: readonly string[]): Promise<string[]> {
+  const parts = await partsToSend(names)
+  const open = [...parts]
+  const send = async () => {
+    for (let part = open.pop(); part; part = open.pop()) {
+      const response = await fetch(`/api/planes/${part.name}`, {
+        method: 'PUT',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: part.deflated,
+      })
+      if (!response.ok) {
+        const problem = (await response.json().catch(() => null)) as Problem | null
+        throw new Error(problem?.detail ?? 'The server does not take what was painted just now. It is kept in this browser and tried again.')
+      }
+      await markSent(part.name)
+    }
+  }
+  await Promise.all(Array.from({ length: Math.min(SIDE_BY_SIDE, open.length) }, send))
+  const here = new Set(parts.map((p) => p.name))
+  return names.filter((n) => !here.has(n))
+}

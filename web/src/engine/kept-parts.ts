@@ -1,0 +1,56 @@
+import { createStore, del, entries, get, getMany, set, setMany } from 'idb-keyval'
+
+// Parts of what was painted, kept in this browser by the SHA-256 of their bytes until they are no longer needed: by the engine worker when a
+// stroke ends, read by it, and sent from here to the server. Deflated, as the server takes them.
+
+interface Part {
+  deflated: Uint8Array<ArrayBuffer>
+  at: number
+  /** The server has it. */
+  sent: boolean
+}
+
+/** Parts that the server has may go after so long: it has them, and undo does not reach back over sessions. */
+const KEPT = 7 * 24 * 3600 * 1000
+
+let opened: ReturnType<typeof createStore> | null = null
+const store = () => (opened ??= createStore('quill-planes', 'parts'))
+
+const through = async (bytes: Uint8Array, stream: CompressionStream | DecompressionStream): Promise<Uint8Array<ArrayBuffer>> =>
+  new Uint8Array(await new Response(new Blob([bytes as Uint8Array<ArrayBuffer>]).stream().pipeThrough(stream)).arrayBuffer())
+
+/** Keeps parts. Rejects where the browser has no more room. */
+export async function keepParts(parts: readonly { name: string; bytes: Uint8Array }[]): Promise<void> {
+  const at = Date.now()
+  const deflated = await Promise.all(
+    parts.map(async ({ name, bytes }): Promise<[string, Part]> => [
+      name,
+      { deflated: await through(bytes, new CompressionStream('deflate')), at, sent: false },
+    ]),
+  )
+  await setMany(deflated, store())
+}
+
+/** The bytes of a kept part; null where it is not kept here. */
+export async function keptPart(name: string): Promise<Uint8Array | null> {
+  const part = await get<Part>(name, store()).catch(() => undefined)
+  return part ? through(part.deflated, new DecompressionStream('deflate')) : null
+}
+
+export const inflated = (deflated: Uint8Array): Promise<Uint8Array> => through(deflated, new DecompressionStream('deflate'))
+
+/** Parts as they are sent; those that are not here are left out. */
+export async function partsToSend(names: readonly string[]): Promise<{ name: string; deflated: Uint8Array<ArrayBuffer>; sent: boolean }[]> {
+  const parts = await getMany<Part>([...names], store())
+  return names.flatMap((name, i) => (parts[i] ? [{ name, deflated: parts[i].deflated, sent: parts[i].sent }] : []))
+}
+
+export async function markSent(name: string): Promise<void> {
+  const part = await get<Part>(name, store())
+  if (part) await set(name, { ...part, sent: true }, store())
+}
+
+/** Lets go of what the server has had for long. */
+export async function forgetOldParts(now = Date.now()): Promise<void> {
+  for (const [name, { at, sent }] of await entries<string, Part>(store())) if (sent && now - at > KEPT) await del(name, store())
+}
