@@ -58,7 +58,7 @@ const GATHERED_SHARE = 0.25
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512
 /** What of a tile may have been painted over for the rest to be copied. */
-const WORTH_MENDING = 0.8
+const WORTH_MENDING = 0.5
 
 /**
  * Computes regions of graph nodes. One an instance of the kernels. Requests may be made while others are running: they share what is kept
@@ -180,8 +180,7 @@ export class Engine {
       const request = newRequest(this.turns, how)
       const stage = await new StageBuilder(this.shop, request).stageOf(node, level)
       const stamps = new Stamps(stage, this.planes, true)
-      const part = (before && stamps.since(before, region)) ?? region
-      if (!isEmpty(part)) await this.flow(stage, part, request, how, onPart)
+      for (const part of (before && stamps.partsSince(before, region)) ?? [region]) if (!isEmpty(part)) await this.flow(stage, part, request, how, onPart)
       return stamps.uses()
     })
   }
@@ -364,14 +363,14 @@ export class Engine {
     const before = this.shown.get(`${stage.shape}/${tile.x},${tile.y}`)
     if (!before) return false
     const there = intersect(tile, extent)
-    const part = stamps.since(before.uses, there)
-    if (!part || part.w * part.h > there.w * there.h * WORTH_MENDING) return false
+    const parts = stamps.partsSince(before.uses, there)
+    if (!parts || parts.reduce((sum, p) => sum + p.w * p.h, 0) > there.w * there.h * WORTH_MENDING) return false
     const old = this.store.take(before.name, (k) => contains(k.region, there) && k.hi >= there.y + there.h)
     if (!old) return false
     const pic = fresh(this.kernels, there)
     try {
       paste(this.kernels, old, pic, there)
-      if (!isEmpty(part)) await this.flow(stage, part, request, { ...asked, keep: 'render' }, (band) => paste(this.kernels, band, pic, band.region))
+      for (const part of parts) await this.flow(stage, part, request, { ...asked, keep: 'render' }, (band) => paste(this.kernels, band, pic, band.region))
       const { ptr, stride } = pic
       const name = this.tileName(stage, stamps, tile, extent)
       const bytes = there.w * there.h * 8

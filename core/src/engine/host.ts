@@ -120,6 +120,11 @@ export class EngineHost {
     this.digest = digest
   }
 
+  /** Whether anything is being computed. */
+  get working(): boolean {
+    return this.busy !== null
+  }
+
   receive(m: ToEngine): void {
     switch (m.type) {
       case 'artwork':

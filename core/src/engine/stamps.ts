@@ -56,6 +56,31 @@ export class Stamps {
     return { x: x + left, y: y + top, w: w - left - right, h: h - top - low }
   }
 
+  /**
+   * As `since`, as a few rectangles that leave out what of the smallest one was not painted over: a stroke that goes aslant touches little of the
+   * rectangle round it.
+   */
+  partsSince(before: ReadonlyMap<string, PlaneUse>, region: Region): Region[] | null {
+    const all = this.since(before, region)
+    return all && this.divided(before, all, DIVISIONS)
+  }
+
+  private divided(before: ReadonlyMap<string, PlaneUse>, part: Region, times: number): Region[] {
+    const { x, y, w, h } = part
+    if (w === 0 || h === 0) return []
+    if (times === 0 || w < 2 * SMALLEST || h < 2 * SMALLEST) return [part]
+    const [left, top] = [Math.round(w / 2), Math.round(h / 2)]
+    const parts = [
+      { x, y, w: left, h: top },
+      { x: x + left, y, w: w - left, h: top },
+      { x, y: y + top, w: left, h: h - top },
+      { x: x + left, y: y + top, w: w - left, h: h - top },
+    ].flatMap((quarter) => this.divided(before, this.since(before, quarter)!, times - 1))
+    // what lies between two parts is looked at by both
+    const area = parts.reduce((sum, p) => sum + p.w * p.h, 0)
+    return area < w * h * WORTH_DIVIDING ? parts : [part]
+  }
+
   private *under(region: Region): Generator<[Stage, Region]> {
     const regions = new Map<Stage, Region>([[this.order[0]!, region]])
     for (const s of this.order) {
@@ -70,6 +95,11 @@ export class Stamps {
     }
   }
 }
+
+/** How often a rectangle is quartered, down to which side, and what it must leave out. */
+const DIVISIONS = 2
+const SMALLEST = 48
+const WORTH_DIVIDING = 0.75
 
 /** The largest n of 0 … limit − 1 for which something is so, where it is for all smaller ones. */
 function most(limit: number, is: (n: number) => boolean): number {

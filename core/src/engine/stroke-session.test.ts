@@ -5,7 +5,7 @@ import type { Artwork } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { MemorySources } from '../testing/memory-source.ts'
-import { plainBrush, samplesOf } from '../testing/painting.ts'
+import { digest, plainBrush, samplesOf } from '../testing/painting.ts'
 import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
 import { EngineHost, STROKE, type FromEngine } from './host.ts'
 import type { Sample } from '../strokes/path.ts'
@@ -16,21 +16,26 @@ const region = { x: 0, y: 0, w: W, h: H }
 const view = { target: { type: 'artwork' as const }, region, level: 0 }
 
 let kernels: Kernels
+let sources: MemorySources
 beforeAll(async () => {
   kernels = await loadKernels()
+  sources = new MemorySources()
+  await sources.add(kernels, asset, { width: W, height: H, channels: 3, depth: 8 }, testPicture(W, H))
 })
 
 async function hosted(chain = [newStep('invert')]) {
-  const sources = new MemorySources()
-  await sources.add(kernels, asset, { width: W, height: H, channels: 3, depth: 8 }, testPicture(W, H))
   const engine = newTestEngine(kernels, sources)
   const said: FromEngine[] = []
   const wake: (() => void)[] = []
-  const host = new EngineHost(engine, (m) => {
-    if (m.type === 'painted') for (const b of m.blobs) sources.blobs.set(b.name, b.bytes)
-    said.push(m)
-    for (const w of wake.splice(0)) w()
-  })
+  const host = new EngineHost(
+    engine,
+    (m) => {
+      if (m.type === 'painted') for (const b of m.blobs) sources.blobs.set(b.name, b.bytes)
+      said.push(m)
+      for (const w of wake.splice(0)) w()
+    },
+    digest,
+  )
   const heard = async <K extends FromEngine['type']>(type: K, id: number): Promise<FromEngine & { type: K }> => {
     for (;;) {
       const m = said.find((x) => x.type === type && 'id' in x && x.id === id)
@@ -41,7 +46,7 @@ async function hosted(chain = [newStep('invert')]) {
   const artwork = artworkFromPhoto({ asset, width: W, height: H, title: 't' })
   artwork.layers.push({ ...newLayer('Top', { type: 'photo', asset, width: W, height: H }, chain, 'top'), mask: newMask('empty') })
   host.receive({ type: 'artwork', artwork, version: 1 })
-  return { sources, engine, host, said, heard, artwork }
+  return { engine, host, said, heard, artwork }
 }
 const at = { layer: 'top', step: null, part: 'mask' as const }
 const order = { at, brush: plainBrush({ breadth: 60, cover: 0.5 }), symmetry: { type: 'none' as const }, laying: { type: 'grey' as const, value: 65535 } }
@@ -59,7 +64,7 @@ const put = (artwork: Artwork, plane: { index: string; channels: 1 | 4 }): Artwo
 }
 
 test('pixels under the brush are what the artwork shows with what was painted', async () => {
-  const { host, heard, said, artwork, sources } = await hosted()
+  const { host, heard, said, artwork } = await hosted()
   host.receive({ type: 'paint-ready', id: 1, at, view })
   await heard('paint-is-ready', 1)
   host.receive({ type: 'stroke', id: 2, order, view })
@@ -166,7 +171,7 @@ test('what a threshold found out stays while a stroke runs, and is found again a
 })
 
 test('a mask is made from tones, edges and alpha, and filled', async () => {
-  const { host, heard, artwork, sources } = await hosted()
+  const { host, heard, artwork } = await hosted()
   host.receive({ type: 'plane-from', id: 1, at, from: { type: 'picture', layer: 'top', by: 'tones', span: { low: 0.6, high: 1, softLow: 0.1, softHigh: 0 } } })
   const tones = await heard('painted', 1)
   const span = put(artwork, tones.plane)

@@ -1,0 +1,194 @@
+import { createHash } from 'node:crypto'
+import {
+  artworkFromPhoto,
+  defaultBrush,
+  Engine,
+  EngineHost,
+  locate,
+  newLayer,
+  newMask,
+  newStep,
+  type Artwork,
+  type FromEngine,
+  type PaintView,
+  type PlaneAddress,
+  type PlaneRef,
+  type Region,
+  type Sized,
+  type ToEngine,
+} from '@nimble-quill/core'
+import { loadKernels } from '@nimble-quill/core/node'
+import { MemorySources } from '@nimble-quill/core/testing'
+import { median, percentile, type Bar } from './measure.ts'
+import { mosaic } from './picture.ts'
+
+// What a stroke costs: from the pen to the pixels under it, and from its lift to the settled picture; what undo keeps.
+
+const ASSET = '0'.repeat(64)
+const px = (value: number) => ({ value, unit: 'px' as const })
+const AT: PlaneAddress = { layer: 'top', step: null, part: 'mask' }
+/** Samples a second, as a pen gives them; told as a page tells them, at each frame. */
+const HERTZ = 240
+const FRAMES = 60
+
+const six = () => [
+  newStep('levels', { midtone: 1.1 }),
+  newStep('gaussian-blur', { sigma: px(2) }),
+  newStep('hue-saturation', { hue: 10 }),
+  newStep('unsharp-mask'),
+  newStep('median', { radius: px(2) }),
+  newStep('curves'),
+]
+
+/** A photo, over it the same inverted by a mask, over both so many steps of what lies below. */
+function artworkOf(width: number, height: number, chain: ReturnType<typeof newStep>[]): Artwork {
+  const a = artworkFromPhoto({ asset: ASSET, width, height, title: 'bench' })
+  const { source } = a.layers[0]!
+  a.layers.push({ ...newLayer('Top', source, [newStep('invert')], 'top'), mask: newMask('empty') })
+  if (chain.length) a.layers.push(newLayer('All', { type: 'below' }, chain, 'all'))
+  return a
+}
+
+/** A stroke that wanders for two seconds, as whole numbers by frames. */
+function stroke(region: Region, seconds = 2): number[][] {
+  const frames: number[][] = []
+  for (let f = 0; f < seconds * FRAMES; f++) {
+    const numbers: number[] = []
+    for (let i = 0; i < HERTZ / FRAMES; i++) {
+      const t = (f * (HERTZ / FRAMES) + i) / HERTZ
+      const x = region.x + region.w * (0.5 + 0.35 * Math.sin(t * 2.3))
+      const y = region.y + region.h * (0.5 + 0.35 * Math.sin(t * 3.1 + 1))
+      numbers.push(Math.round(x * 64), Math.round(y * 64), Math.round(t * 1000), Math.round((0.6 + 0.3 * Math.sin(t * 5)) * 1023), 0, 0)
+    }
+    frames.push(numbers)
+  }
+  return frames
+}
+
+class Page {
+  readonly sources = new MemorySources()
+  private host!: EngineHost
+  private readonly wake: (() => void)[] = []
+  private readonly said: FromEngine[] = []
+  private id = 100
+  artwork!: Artwork
+  engine!: Engine
+
+  async open(artwork: Artwork, pixels: Buffer, threads: number): Promise<void> {
+    const kernels = await loadKernels(2 ** 30, threads)
+    const { width, height } = artwork.layers[0]!.source as { width: number; height: number }
+    await this.sources.add(kernels, ASSET, { width, height, channels: 3, depth: 8 }, pixels)
+    this.engine = new Engine(kernels, this.sources, () => new Promise((r) => setImmediate(r)), 512 * 2 ** 20)
+    this.host = new EngineHost(
+      this.engine,
+      (m) => {
+        if (m.type === 'failed') throw new Error(m.message)
+        if (m.type === 'painted') for (const b of m.blobs) this.sources.blobs.set(b.name, b.bytes)
+        this.said.push(m)
+        for (const w of this.wake.splice(0)) w()
+      },
+      async (bytes) => createHash('sha256').update(bytes).digest('hex'),
+    )
+    this.set(artwork)
+  }
+
+  set(artwork: Artwork): void {
+    this.artwork = artwork
+    this.host.receive({ type: 'artwork', artwork, version: ++this.id })
+  }
+
+  /** Asks and waits for an answer of a kind. */
+  async ask(m: ToEngine & { id: number }, answer: (x: FromEngine) => boolean): Promise<FromEngine> {
+    this.said.length = 0
+    this.host.receive(m)
+    for (;;) {
+      const found = this.said.find(answer)
+      if (found) return found
+      await new Promise<void>((r) => this.wake.push(r))
+    }
+  }
+
+  async settle(view: PaintView): Promise<number> {
+    const started = performance.now()
+    const id = ++this.id
+    await this.ask({ type: 'settle', id, slot: 'main', ...view }, (m) => m.type === 'settled' && m.id === id && m.share === 1)
+    return performance.now() - started
+  }
+
+  async ready(view: PaintView): Promise<void> {
+    const id = ++this.id
+    await this.ask({ type: 'paint-ready', id, at: AT, view }, (m) => m.type === 'paint-is-ready' && m.id === id)
+  }
+
+  /** Paints by frames at the pace of a screen; the milliseconds from each frame's samples to the last pixels of what they changed. */
+  async paint(view: PaintView, brush: Sized, frames: number[][]): Promise<{ lags: number[]; plane: PlaneRef; lift: number }> {
+    const id = ++this.id
+    this.host.receive({ type: 'stroke', id, order: { at: AT, brush, symmetry: { type: 'none' }, laying: { type: 'grey', value: 65535 } }, view })
+    const lags: number[] = []
+    let next = performance.now()
+    for (const numbers of frames) {
+      this.said.length = 0
+      const told = performance.now()
+      this.host.receive({ type: 'stroke-goes', id, samples: Int32Array.from(numbers) })
+      // until nothing of it is being worked on any more
+      let last = told
+      while (this.host.working) {
+        await new Promise((r) => setImmediate(r))
+        last = performance.now()
+      }
+      if (this.said.some((m) => m.type === 'tile')) lags.push(last - told)
+      next += 1000 / FRAMES
+      if (next > performance.now()) await new Promise((r) => setTimeout(r, next - performance.now()))
+    }
+    const lifted = performance.now()
+    const painted = (await this.ask({ type: 'stroke-ends', id } as ToEngine & { id: number }, (m) => m.type === 'painted')) as FromEngine & { type: 'painted' }
+    return { lags, plane: painted.plane, lift: performance.now() - lifted }
+  }
+
+  /** What a page does with it. */
+  take(plane: PlaneRef): void {
+    const a = structuredClone(this.artwork)
+    locate(a.layers, 'top').layer.mask!.plane = plane
+    this.set(a)
+  }
+}
+
+export async function measurePainting(photos: string): Promise<{ text: string; bars: Bar[] }> {
+  const bars: Bar[] = []
+  const large = await mosaic(photos, 24)
+  const sheet = { x: 0, y: 0, w: large.width, h: large.height }
+  const brush: Sized = { ...defaultBrush, tip: 'soft', breadth: 450, cover: 0.2, edge: 0.3 }
+  const lines = [
+    '| a brush of 450 px over 24 megapixels | shown after, ms (median) | ms (95th percentile) | named after the lift, ms | settled after that, ms |',
+    '| --- | ---: | ---: | ---: | ---: |',
+  ]
+  const views: [string, PaintView][] = [
+    ['the whole sheet in sight', { target: { type: 'artwork' }, region: sheet, level: 2 }],
+    ['at 100 %', { target: { type: 'artwork' }, region: { x: 2400, y: 1600, w: 1000, h: 640 }, level: 0 }],
+  ]
+  for (const [what, chain] of [
+    ['under nothing', []],
+    ['under six steps', six()],
+  ] as const) {
+    const page = new Page()
+    await page.open(artworkOf(large.width, large.height, [...chain]), large.pixels, 2)
+    for (const [seen, view] of views) {
+      await page.settle(view)
+      await page.ready(view)
+      const { lags, plane, lift } = await page.paint(view, brush, stroke(view.region))
+      page.take(plane)
+      const settled = await page.settle(view)
+      const [middle, late] = [median(lags), percentile(lags, 0.95)]
+      console.log(`  ${what}, ${seen}: ${middle.toFixed(1)} / ${late.toFixed(1)} ms, named ${lift.toFixed(0)}, settled ${settled.toFixed(0)}`)
+      lines.push(`| ${what}, ${seen} | ${middle.toFixed(1)} | ${late.toFixed(1)} | ${lift.toFixed(0)} | ${settled.toFixed(0)} |`)
+      if (chain.length) {
+        bars.push({ what: `under six steps, ${seen}: true pixels, median`, bar: '≤ 40 ms', measured: `${middle.toFixed(1)} ms`, met: middle <= 40 })
+        bars.push({ what: `under six steps, ${seen}: true pixels, 95th percentile`, bar: '≤ 100 ms', measured: `${late.toFixed(1)} ms`, met: late <= 100 })
+        bars.push({ what: `under six steps, ${seen}: settled after the lift`, bar: '≤ 1000 ms', measured: `${(lift + settled).toFixed(0)} ms`, met: lift + settled <= 1000 })
+      }
+    }
+    page.engine.clear()
+  }
+  console.log(lines.join('\n'))
+  return { text: lines.join('\n'), bars }
+}
