@@ -33,7 +33,8 @@ export const graphite: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
   edition: 1,
-  retouch: null,
+  // above the lines, below the paper's tooth
+  retouch: { above: 'shade' },
   id: 'graphite',
   title: 'Graphite',
   help: 'A pencil drawing: fine lines or soft tone, on paper with a tooth.',

@@ -1,7 +1,7 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress, type Artwork } from '@nimble-quill/core'
 import { IconBrush, IconChevronDown } from '@tabler/icons-react'
-import { useEffect } from 'react'
+import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useStore } from 'react-redux'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
@@ -12,6 +12,9 @@ import { isThere, suggested, targetName, targetsOf, unseen, type Target } from '
 
 /** Letter keys that lend another hand while they are held. */
 const LENT = { c: 'dropper', g: 'pan', l: 'line' } as const
+
+/** What Escape closes before it puts the brush down. */
+const OPEN = '[role="dialog"], [role="menu"], [role="listbox"]'
 
 /** Breadths grow and shrink by so much a key stroke. */
 const BROADER = 1.15
@@ -24,6 +27,7 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
   const choice = useApp((s) => s.bench.choice)
   const there = on !== null && isThere(artwork, on)
   const painting = held === 'paint'
+  const [asking, setAsking] = useState(false)
 
   const take = (target: Target) => {
     if (target.make) act(command({ command: target.make }))
@@ -37,12 +41,21 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
     const chosen = choice && choice.type !== 'recipe' ? { layer: choice.layer, step: choice.type === 'step' ? choice.step : null } : null
     const at = suggested(artwork, chosen) ?? (there ? on : null)
     if (at) act(paintOn(at))
-    else act(setHands({ lent: null }))
-    return at
+    // nothing is guessed: it is asked
+    else setAsking(true)
   }
 
   useHotkeys('p', takeUp, [takeUp])
-  useHotkeys('escape', () => act(putDown()), { enabled: painting }, [painting])
+  // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
+  useEffect(() => {
+    if (!painting) return
+    const escape = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape' || document.querySelector(OPEN) || (e.target as HTMLElement).closest('input, textarea')) return
+      act(putDown())
+    }
+    window.addEventListener('keydown', escape, true)
+    return () => window.removeEventListener('keydown', escape, true)
+  }, [painting, act])
   useHotkeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting }, [painting])
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
@@ -88,7 +101,7 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
           Paint
         </Button>
       </Tooltip>
-      <Menu position="bottom-start" withinPortal>
+      <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
         <Menu.Target>
           <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
             {painting && there ? `Painting on: ${targetName(artwork, on)}` : 'Paint on …'}

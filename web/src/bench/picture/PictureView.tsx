@@ -366,6 +366,10 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         onPointerMove={move}
         onPointerUp={up}
         onPointerCancel={up}
+        // a field typed in before would keep the keys of the brush to itself
+        onPointerEnter={() =>
+          brush.active && (document.activeElement as HTMLElement | null)?.matches('input, textarea') && (document.activeElement as HTMLElement).blur()
+        }
         onPointerLeave={() => pointer.current?.at(null)}
         data-painting={brush.active ? (hands.lent ?? 'paint') : undefined}
         data-ready={brush.ready || undefined}

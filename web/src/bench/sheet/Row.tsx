@@ -1,7 +1,10 @@
 import { blendModeTitle, type Artwork, type Layer } from '@nimble-quill/core'
+import { ActionIcon, Tooltip } from '@mantine/core'
+import { IconEraser } from '@tabler/icons-react'
 import { memo, type KeyboardEvent } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { proofSize } from '../proofs/Proof.tsx'
+import { usePaintOut } from '../hands/use-paint-out.ts'
 import { choose, command } from '../slice.ts'
 import type { OnHold } from './hold.ts'
 import { HeldProof, StepProof, Gap } from './StepProof.tsx'
@@ -24,6 +27,8 @@ interface RowProps {
 export const Row = memo(function Row({ layer, index, from, sheet, open, dragging, gapOpen, onHold }: RowProps) {
   const act = useAct()
   const chosen = useApp(({ bench: { choice } }) => choice?.type === 'layer' && choice.layer === layer.id)
+  const retouched = useApp(({ bench: { history } }) => history?.artwork.recipes.some((r) => r.retouch?.above === layer.id) ?? false)
+  const paintOut = usePaintOut()
   const painted = useApp(({ hands: { held, on } }) => held === 'paint' && on?.layer === layer.id && on.step === null)
   const blend = `${blendModeTitle(layer.blend)}, ${Math.round(layer.opacity * 100)} %`
   const proofs = useApp((s) => s.prefs.proofs)
@@ -78,6 +83,13 @@ export const Row = memo(function Row({ layer, index, from, sheet, open, dragging
       </div>
       <div style={{ display: 'flex' }}>
         <span className="aside">{blend}</span>
+        {open && retouched && (
+          <Tooltip label="Paint it out: white paint above these lines, below the paper">
+            <ActionIcon aria-label="Paint it out" style={{ alignSelf: 'center' }} onClick={() => void paintOut(layer.id)}>
+              <IconEraser size={17} />
+            </ActionIcon>
+          </Tooltip>
+        )}
         <div className="end">
           <HeldProof
             target={{ type: 'sheet', layer: layer.id }}

@@ -1,7 +1,8 @@
-import { Text } from '@mantine/core'
+import { Button, Text } from '@mantine/core'
 import { allLayers, stepAt, type Artwork, type Control, type ControlValue, type ParamSpec } from '@nimble-quill/core'
 import { memo } from 'react'
 import { useAct } from '../../store/store.ts'
+import { usePaintOut } from '../hands/use-paint-out.ts'
 import { command } from '../slice.ts'
 import { ParamControl } from './ParamControl.tsx'
 import { RecipeControl } from './RecipeControl.tsx'
@@ -49,8 +50,12 @@ function specOf(artwork: Artwork, control: Control): ParamSpec | null {
   return null
 }
 
+const isHere = (artwork: Artwork, layer: string) => [...allLayers(artwork.layers)].some((l) => l.id === layer)
+
 export function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: string; onHelp: (t: string) => void }) {
   const recipe = artwork.recipes.find((r) => r.id === use)
+  const paintOut = usePaintOut()
+  const retouch = recipe?.retouch && isHere(artwork, recipe.retouch.above) ? recipe.retouch : null
   if (!recipe) return null
   return (
     <>
@@ -61,6 +66,17 @@ export function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: 
         </Text>
       </header>
       <div className="controls">
+        {retouch && (
+          <Button
+            variant="default"
+            onClick={() => void paintOut(retouch.above)}
+            onPointerEnter={() =>
+              onHelp('A layer of paint above the lines and below the paper, in the white of the sheet: what is painted there keeps the paper’s tooth.')
+            }
+          >
+            Paint it out
+          </Button>
+        )}
         {recipe.controls.map((c) => (
           <RecipeParam
             key={c.id}

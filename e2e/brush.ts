@@ -1,0 +1,102 @@
+import { expect, type Page, type TestInfo } from '@playwright/test'
+import sharp from 'sharp'
+import { set } from './by-hand.ts'
+import { saved, settled } from './bench-page.ts'
+
+/** A place of the artwork, full-size pixels. */
+export type At = readonly [x: number, y: number]
+
+/** Where a place of the artwork is on the screen. */
+export async function onScreen(page: Page): Promise<(at: At) => [number, number]> {
+  const easel = (await page.locator('.easel').boundingBox())!
+  const { scale, x, y } = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => ({
+    scale: Number(c.dataset.scale),
+    x: Number(c.dataset.x),
+    y: Number(c.dataset.y),
+  }))
+  return ([ax, ay]) => [easel.x + x + ax * scale, easel.y + y + ay * scale]
+}
+
+/** Paints along places of the artwork by the mouse. `lifted` false: the button stays down. */
+export async function stroke(page: Page, places: readonly At[], lifted = true): Promise<void> {
+  const at = await onScreen(page)
+  const [first, ...rest] = places.map(at)
+  await page.mouse.move(...first!)
+  await page.mouse.down()
+  for (const [x, y] of rest) await page.mouse.move(x, y, { steps: 6 })
+  if (!lifted) return
+  await page.mouse.up()
+  await expect(page.getByRole('button', { name: /^Undo: .* on / })).toBeVisible()
+  await settled(page)
+}
+
+/** A click on the picture. */
+export async function tap(page: Page, at: At): Promise<void> {
+  const [x, y] = (await onScreen(page))(at)
+  await page.mouse.click(x, y)
+}
+
+/** Moves to and fro over a rectangle, row by row. */
+export const rubbing = (x: number, y: number, w: number, h: number, rows = 3): At[] =>
+  Array.from({ length: rows * 2 }, (_, i): At => {
+    const row = Math.floor(i / 2)
+    return [(i + row) % 2 ? x + w : x, y + (h * row) / Math.max(1, rows - 1)]
+  })
+
+export interface BrushValues {
+  breadth?: number
+  cover?: number
+  most?: number
+  edge?: number
+}
+
+/** Sets the brush in hand; per cent, and pixels of the artwork. */
+export async function brush(page: Page, { breadth, cover, most, edge }: BrushValues): Promise<void> {
+  for (const [label, value] of [
+    ['Breadth', breadth],
+    ['Cover of a dab', cover],
+    ['Cover at most', most],
+    ['Edge', edge],
+  ] as const)
+    if (value !== undefined) await set(page, label, String(value))
+}
+
+/** Says in the segmented control what the brush does. */
+export const doing = (page: Page, what: string): Promise<void> => page.locator('.tuning header').getByText(what, { exact: true }).click()
+
+export interface Pixels {
+  w: number
+  h: number
+  /** RGB, 8 bits. */
+  data: Buffer
+}
+
+/** Renders the artwork at full size and gives back the downloaded pixels. */
+export async function downloaded(page: Page, info: TestInfo, name: string): Promise<Pixels> {
+  await saved(page)
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Render at full size' })
+  await dialog.getByRole('button', { name: 'Render', exact: true }).click()
+  await expect(dialog.locator('[data-render-state="done"]')).toBeVisible({ timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await dialog.getByRole('link', { name: 'Download' }).click()
+  const file = info.outputPath(`${name}.png`)
+  await (await waiting).saveAs(file)
+  await page.keyboard.press('Escape')
+  const { data, info: size } = await sharp(file).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+  return { w: size.width, h: size.height, data }
+}
+
+/** The red, green and blue of a part, each pixel. */
+export function part({ w, data }: Pixels, x: number, y: number, width: number, height: number): number[][] {
+  const out: number[][] = []
+  for (let j = 0; j < height; j++) for (let i = 0; i < width; i++) out.push([...data.subarray(((y + j) * w + x + i) * 3, ((y + j) * w + x + i) * 3 + 3)])
+  return out
+}
+
+/** The mean of all channels of some pixels, 0…255. */
+export const meanOf = (pixels: readonly (readonly number[])[]): number => pixels.flat().reduce((a, b) => a + b, 0) / pixels.length / 3
+
+/** How far two lots of pixels are apart, mean of all channels. */
+export const apart = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): number =>
+  a.reduce((sum, p, i) => sum + p.reduce((s, v, c) => s + Math.abs(v - b[i]![c]!), 0), 0) / a.length / 3

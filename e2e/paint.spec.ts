@@ -1,0 +1,301 @@
+import { join } from 'node:path'
+import sharp from 'sharp'
+import { openRow, proof, saved, settled, shown, difference } from './bench-page.ts'
+import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
+import { apart, brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke, tap, type Pixels } from './brush.ts'
+import { expect, root, test } from './studio.ts'
+
+// Painting by hand, by the pointer; each ends in a download that is looked at, and an artwork opened again.
+
+/** A demo photo's own pixels. */
+async function photo(name: string): Promise<Pixels> {
+  const { data, info } = await sharp(join(root, 'demo/photos', name))
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  return { w: info.width, h: info.height, data }
+}
+
+test('a face is saved from a technique by a mask of faint cover', async ({ enter }, info) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'The lantern keeper')
+  await addStep(page, 'Halftone')
+  await settled(page)
+  const screened = await downloaded(page, info, 'screened')
+  await page.getByRole('group', { name: 'Mask' }).getByRole('button', { name: 'Paint it away' }).click()
+  await expect(page.getByText('Painting on: Mask of Halftone').first()).toBeVisible()
+  await brush(page, { breadth: 260, cover: 3, edge: 20 })
+  await doing(page, 'Take away')
+  const before = await shown(page)
+  await stroke(page, rubbing(520, 560, 420, 240, 4))
+  const once = difference(before, await shown(page))
+  expect(once).toBeGreaterThan(0.05)
+  for (let i = 0; i < 5; i++) await stroke(page, rubbing(520, 560, 420, 240, 4))
+  expect(difference(before, await shown(page))).toBeGreaterThan(2 * once)
+  const saved1 = await downloaded(page, info, 'saved')
+  const own = await photo('keeper-portrait.jpg')
+  const face = [700, 640, 80, 80] as const
+  // the face comes back, as far as six faint strokes go; the rest is pixel for pixel as it was
+  expect(apart(part(saved1, ...face), part(own, ...face))).toBeLessThan(0.5 * apart(part(screened, ...face), part(own, ...face)))
+  expect(apart(part(saved1, 20, 20, 200, 200), part(screened, 20, 20, 200, 200))).toBe(0)
+  // undone one by one, and done again
+  const painted = await shown(page)
+  for (let i = 0; i < 6; i++) await page.getByRole('button', { name: /^Undo: Take away/ }).click()
+  await settled(page)
+  expect(difference(before, await shown(page))).toBe(0)
+  for (let i = 0; i < 6; i++) await page.getByRole('button', { name: /^Redo: Take away/ }).click()
+  expect(difference(painted, await shown(page))).toBe(0)
+  await saved(page)
+  await page.reload()
+  await page.locator('.row').first().waitFor()
+  expect(difference(painted, await shown(page))).toBeLessThan(0.02)
+})
+
+test('a flat-colour portrait: threshold, light map, painted fills under black lines', async ({ enter }, info) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'The lantern keeper')
+  await addStep(page, 'Threshold')
+  await set(page, 'Level', '70')
+  const plain = await shown(page)
+  // the eyes brought back through the threshold, live
+  await openRow(page, 'Photo')
+  await page.getByRole('button', { name: 'Dodge and burn' }).click()
+  await brush(page, { breadth: 200, cover: 60, edge: 20 })
+  await doing(page, 'Burn')
+  await stroke(page, rubbing(560, 640, 340, 160))
+  await page.keyboard.press('Escape')
+  expect(difference(plain, await shown(page))).toBeGreaterThan(0.2)
+  const lit = await downloaded(page, info, 'lit')
+  expect(part(lit, 540, 620, 380, 200).filter(([v]) => v === 0).length).toBeGreaterThan(20_000)
+  // every pixel is black or white still: the light was changed under the threshold
+  expect(part(lit, 540, 620, 380, 200).every(([v]) => v === 0 || v === 255)).toBe(true)
+  // five colours, by multiply and darken, each on a layer of its own
+  const fills: [string, string, number, number][] = [
+    ['#d8a070', 'Multiply', 560, 700],
+    ['#7a3b2e', 'Darken', 620, 300],
+    ['#3c6e71', 'Multiply', 500, 1500],
+    ['#e0c068', 'Multiply', 1200, 300],
+    ['#b8442f', 'Darken', 1100, 1400],
+  ]
+  for (const [colour, blend, x, y] of fills) {
+    await addLayer(page, 'Paint, by brush')
+    await page
+      .getByRole('button', { name: /^Colour, / })
+      .first()
+      .click()
+    await page.getByRole('textbox', { name: /hex/i }).first().fill(colour)
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('Escape')
+    const painting = page.getByRole('toolbar', { name: 'Hands' }).getByRole('button', { name: 'Paint', exact: true })
+    if ((await painting.getAttribute('aria-pressed')) !== 'true') await painting.click()
+    await page.getByRole('radio', { name: /^Firm/ }).click()
+    await brush(page, { breadth: 220, cover: 100, edge: 100 })
+    await stroke(page, rubbing(x, y, 260, 120))
+    await page.keyboard.press('Escape')
+    await choose(page, 'Blend', blend)
+  }
+  const coloured = await downloaded(page, info, 'coloured')
+  for (const [colour, , x, y] of fills) {
+    const rgb = [1, 3, 5].map((i) => Number.parseInt(colour.slice(i, i + 2), 16))
+    const here = part(coloured, x + 60, y + 20, 120, 80)
+    const under = part(lit, x + 60, y + 20, 120, 80)
+    // white took the colour, black stayed black
+    const far = here.map((p, i) => Math.max(...p.map((v, c) => Math.abs(v - (under[i]![0] === 0 ? 0 : rgb[c]!)))))
+    expect(Math.max(...far)).toBeLessThanOrEqual(2)
+  }
+  const before = await shown(page)
+  await page.reload()
+  await page.locator('.row').first().waitFor()
+  expect(difference(before, await shown(page))).toBeLessThan(0.02)
+})
+
+test('a freckle is painted out above the lines and below the tooth', async ({ enter }, info) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'The lantern keeper')
+  await page.getByLabel('Search steps and recipes').fill('Graphite')
+  await page
+    .getByRole('dialog', { name: 'Picker' })
+    .getByRole('button', { name: /^Graphite on this photo/ })
+    .click()
+  await settled(page)
+  const drawn = await downloaded(page, info, 'drawn')
+  await page.getByRole('button', { name: 'Paint it out' }).first().click()
+  await expect(page.locator('.row .who b')).toHaveText(['Values and paper', 'Painted out', 'Shading', 'Pencil lines', 'Black-and-white'])
+  await expect(page.getByText('Painting on: Painted out').first()).toBeVisible()
+  await page.getByRole('radio', { name: /^Soft/ }).click()
+  // in the white of the sheet, till another tone is picked from it
+  await expect(page.getByRole('button', { name: /^Colour, #f/ })).toBeVisible()
+  await choose(page, 'Sample of the dropper', '31 × 31')
+  await page.mouse.move(...(await onScreen(page))([120, 900]))
+  await page.keyboard.down('c')
+  await tap(page, [120, 900])
+  await expect(page.getByRole('group', { name: 'Colours picked so far' }).getByRole('button')).toHaveCount(2)
+  await page.keyboard.up('c')
+  await brush(page, { breadth: 180, cover: 100, edge: 60 })
+  // the coat: as dark as the drawing gets
+  await stroke(page, rubbing(280, 1640, 160, 60))
+  const out = await downloaded(page, info, 'out')
+  const [was, is] = [part(drawn, 300, 1650, 100, 40), part(out, 300, 1650, 100, 40)]
+  expect(meanOf(is)).toBeGreaterThan(meanOf(was) + 20)
+  // no bald patch: the tone laid there stands on the tooth as the same tone does elsewhere
+  const spread = (p: number[][]) => Math.sqrt(p.reduce((s, [v]) => s + (v! - meanOf(p)) ** 2, 0) / p.length)
+  const paper = part(out, 70, 880, 100, 40)
+  expect(spread(is)).toBeGreaterThan(0.3 * spread(paper))
+  expect(apart(part(out, 20, 20, 200, 200), part(drawn, 20, 20, 200, 200))).toBe(0)
+})
+
+test('a halftone is painted in with symmetry, its dots smaller and none grey where it was softly erased', async ({ enter }, info) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'Heron on a post')
+  await addStep(page, 'Black-and-white')
+  await addStep(page, 'Halftone')
+  await page.getByRole('group', { name: 'Mask' }).getByRole('button', { name: 'Paint it in' }).click()
+  await settled(page)
+  const before = await downloaded(page, info, 'before')
+  await choose(page, 'Symmetry', 'Mirrored')
+  await page.getByRole('radio', { name: /^Firm/ }).click()
+  await brush(page, { breadth: 300, cover: 100, edge: 100 })
+  await stroke(page, rubbing(400, 400, 300, 400))
+  const faded = await downloaded(page, info, 'faded')
+  // on the other side too, which the brush never touched, and nowhere else
+  const changed = (x: number) => apart(part(faded, x, 500, 120, 120), part(before, x, 500, 120, 120))
+  expect(changed(480)).toBeGreaterThan(10)
+  expect(changed(1920 - 600)).toBeGreaterThan(10)
+  expect(changed(900)).toBe(0)
+  // now as marks that are thinned: softly erased, they are smaller
+  await page.getByRole('switch', { name: 'Thins the marks' }).click()
+  await settled(page)
+  const full = await downloaded(page, info, 'full')
+  await doing(page, 'Take away')
+  await brush(page, { cover: 30, most: 50 })
+  await stroke(page, rubbing(450, 500, 200, 200))
+  const thinned = await downloaded(page, info, 'thinned')
+  const ink = (p: Pixels) => part(p, 500, 540, 100, 100).filter(([v]) => v! < 60).length
+  const between = (p: Pixels) => part(p, 500, 540, 100, 100).filter(([v]) => v! > 80 && v! < 200).length
+  expect(ink(thinned)).toBeLessThan(0.85 * ink(full))
+  expect(ink(thinned)).toBeGreaterThan(0)
+  // rims of dots aside, nothing is grey
+  expect(between(thinned) / 10000).toBeLessThan(0.2)
+  await saved(page)
+  const last = await shown(page)
+  await page.reload()
+  await page.locator('.row').first().waitFor()
+  expect(difference(last, await shown(page))).toBeLessThan(0.02)
+})
+
+test('blocks stand only where white was painted on the black mask, which is shown alone', async ({ enter }, info) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'Tin boats')
+  await addStep(page, 'Pixel blocks')
+  await page.getByRole('group', { name: 'Mask' }).getByRole('button', { name: 'Paint it in' }).click()
+  await page.locator('.tuning').getByText('Alone', { exact: true }).click()
+  const empty = await shown(page)
+  const inside = (s: typeof empty) => {
+    const values: number[] = []
+    for (let y = Math.ceil(s.y) + 2; y < s.y + 1920 * s.scale - 2; y += 3)
+      for (let x = Math.ceil(s.x) + 2; x < s.x + 1920 * s.scale - 2; x += 3) values.push(s.data[(y * s.w + x) * 4]!)
+    return values
+  }
+  expect(inside(empty).every((v) => v === 0)).toBe(true)
+  await page.getByRole('radio', { name: /^Firm/ }).click()
+  await brush(page, { breadth: 400, cover: 100, edge: 100 })
+  await stroke(page, [
+    [900, 900],
+    [1100, 900],
+  ])
+  const white = inside(await shown(page)).filter((v) => v === 255).length
+  expect(white).toBeGreaterThan(100)
+  await page.locator('.tuning').getByText('Overlay', { exact: true }).click()
+  await settled(page)
+  await page.locator('.tuning').getByText('Picture', { exact: true }).click()
+  await settled(page)
+  const mixed = await downloaded(page, info, 'mixed')
+  const own = await photo('tin-boats.jpg')
+  expect(apart(part(mixed, 100, 100, 300, 300), part(own, 100, 100, 300, 300))).toBeLessThan(0.01)
+  // a block's pixels are alike
+  const here = part(mixed, 1000, 900, 6, 6)
+  expect(apart(here, part(own, 1000, 900, 6, 6))).toBeGreaterThan(0)
+})
+
+test('what is painted on is told, hidden layers offer the way, choosing another proof puts the brush down', async ({ enter }) => {
+  const page = await enter()
+  await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
+  await settled(page)
+  await page.getByRole('button', { name: 'What is painted on' }).click()
+  await page.getByRole('menuitem', { name: 'Mask of Shading, new' }).click()
+  await expect(page.locator('.row[data-painted]')).toHaveAttribute('aria-label', 'Layer Shading')
+  await openRow(page, 'Shading')
+  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+  await page.keyboard.press('p')
+  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'paint')
+  await expect(page.getByText('Painting on: Mask of Shading').first()).toBeVisible()
+  // a held key lends another hand
+  await page.keyboard.down('g')
+  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'pan')
+  await page.keyboard.up('g')
+  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'paint')
+  await page.keyboard.press('Escape')
+  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+  await page.getByRole('button', { name: 'Hide layer' }).click()
+  await page.keyboard.press('p')
+  await page.getByRole('toolbar', { name: 'Hands' }).getByRole('button', { name: 'Show it' }).click()
+  await expect(page.getByRole('toolbar', { name: 'Hands' }).getByText('Shading is hidden.')).toHaveCount(0)
+  await proof(page, 'Shading', 'Levels').click()
+  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+})
+
+test('the server is killed mid-stroke, then the tab is closed mid-stroke: both strokes are there', async ({ enter, studio }) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'Tin boats')
+  await page.keyboard.press('Escape')
+  await addLayer(page, 'Paint, by brush')
+  await brush(page, { breadth: 160, cover: 100, edge: 90 })
+  await saved(page)
+  await settled(page)
+  await stroke(
+    page,
+    [
+      [300, 300],
+      [700, 300],
+    ],
+    false,
+  )
+  await studio.kill('SIGKILL')
+  await page.mouse.move(700, 320, { steps: 4 })
+  await page.mouse.up()
+  await expect(page.getByRole('button', { name: /^Undo: Stroke on Paint/ })).toBeVisible()
+  await expect(page.locator('[data-save="away"]')).toBeVisible()
+  await studio.start()
+  await saved(page)
+  await settled(page)
+  const first = await shown(page)
+  await stroke(
+    page,
+    [
+      [300, 1300],
+      [900, 1300],
+      [1300, 1300],
+    ],
+    false,
+  )
+  await page.waitForTimeout(250)
+  const [context, url] = [page.context(), page.url()]
+  await page.close()
+  const again = await context.newPage()
+  await again.goto(url)
+  await expect(again.getByText('A stroke that was not finished when the page was closed is back.')).toBeVisible({ timeout: 20_000 })
+  await settled(again)
+  await saved(again)
+  const both = await shown(again)
+  expect(difference(first, both)).toBeGreaterThan(0.5)
+  // the first one is where it was
+  const at = (s: typeof both, x: number, y: number) => s.data[(Math.round(s.y + y * s.scale) * s.w + Math.round(s.x + x * s.scale)) * 4]!
+  expect(Math.abs(at(both, 450, 300) - at(first, 450, 300))).toBeLessThan(3)
+  expect(at(both, 700, 1300)).toBeLessThan(60)
+})
