@@ -33,7 +33,7 @@ async function long(of = pool) {
       Array.from({ length: 30 }, () => newStep('add-grain')),
     ),
   )
-  return of.start('render', { document, out: at('long.png'), pyramids: { ['a'.repeat(64)]: at('long.pyramid') }, options: { format: 'png' } })
+  return of.start('render', { document, out: at('long.png'), pyramids: { ['a'.repeat(64)]: at('long.pyramid') }, planes: folder, options: { format: 'png' } })
 }
 const threads = () => (pool as unknown as { threads: Piscina }).threads.threads
 /** A thread that was not ended yet, once there is one. */

@@ -5,7 +5,7 @@ import { useAct, type RootState } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { sendParts } from '../keeping/parts.ts'
 import { command } from '../slice.ts'
-import { layingOf } from './use-paint.ts'
+import { layingOf } from './laying.ts'
 
 /** Fills a whole plane, clears it, or makes it from a picture: one entry of the history. */
 export function useFill() {

@@ -3,21 +3,11 @@ import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { command } from '../slice.ts'
+import { lightestOf } from './lightest.ts'
 import { paintOn, takeColour } from './slice.ts'
 
 /** Long side of the picture in which the lightest colour is looked for. */
 const LOOKED_AT = 160
-
-/** The lightest colour of a small picture, #rrggbb. */
-export function lightestOf(pixels: Uint8Array): string {
-  let [best, at] = [-1, 0]
-  for (let i = 0; i < pixels.length; i += 4) {
-    const light = pixels[i + 3]! < 250 ? -1 : 0.2126 * pixels[i]! + 0.7152 * pixels[i + 1]! + 0.0722 * pixels[i + 2]!
-    if (light > best) [best, at] = [light, i]
-  }
-  if (best < 0) return '#ffffff'
-  return `#${[0, 1, 2].map((c) => pixels[at + c]!.toString(16).padStart(2, '0')).join('')}`
-}
 
 /**
  * Painting out by hand where a recipe wants it: on a layer of paint above its lines and below its paper, in the white of the sheet there. Goes on with

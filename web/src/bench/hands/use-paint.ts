@@ -1,4 +1,4 @@
-import { planeAt, type Artwork, type Laying, type PaintView, type StrokeOrder } from '@nimble-quill/core'
+import { planeAt, type Artwork, type PaintView, type StrokeOrder } from '@nimble-quill/core'
 import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
 import { useStore } from 'react-redux'
 import { EngineLost, type EngineClient, type Painted, type Stroke } from '../../engine/client.ts'
@@ -7,9 +7,10 @@ import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { StrokeJournal } from '../keeping/journal.ts'
 import { sendParts } from '../keeping/parts.ts'
 import { command } from '../slice.ts'
+import { layingOf } from './laying.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
 import { shownAt, withMaskShown } from './showing.ts'
-import { takeColour, type Hands } from './slice.ts'
+import { takeColour } from './slice.ts'
 import { isThere } from './targets.ts'
 
 interface Options {
@@ -40,17 +41,6 @@ interface Running {
   given: boolean
   /** A straight line: its ends only. */
   line: number[] | null
-}
-
-/** What a stroke does, by what it acts on and what was chosen. */
-export function layingOf({ on, doing, colour }: Pick<Hands, 'on' | 'doing' | 'colour'>): Laying {
-  if (on?.part === 'paint') {
-    if (doing === 'take') return { type: 'erase' }
-    const [r, g, b] = [1, 3, 5].map((i) => BigInt(Number.parseInt(colour.slice(i, i + 2), 16) * 257))
-    return { type: 'paint', colour: r! | (g! << 16n) | (b! << 32n) }
-  }
-  if (on?.part === 'light' && doing === 'back') return { type: 'grey', value: 32768 }
-  return { type: 'grey', value: doing === 'take' ? 0 : 65535 }
 }
 
 /** How long after the pen was last seen touches are the palm's, milliseconds. */

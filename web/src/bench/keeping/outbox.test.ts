@@ -9,6 +9,9 @@ jest.mock('idb-keyval', () => ({
   keys: async () => [...kept.keys()],
 }))
 
+const sendParts = jest.fn(async (_: readonly string[]): Promise<string[]> => [])
+jest.mock('./parts.ts', () => ({ sendParts: (names: readonly string[]) => sendParts(names) }))
+
 import { fateOf, forget, leftBehind, Outbox, type Unsent } from './outbox.ts'
 import type { SaveState } from '../slice.ts'
 
@@ -201,4 +204,25 @@ test('a tab that goes on with what another left names its saves', async () => {
   box.put(titled('B'))
   await pass(800)
   expect(sent[0]!.after).toEqual(['s1', 's2'])
+})
+
+test('what the server misses of what was painted is sent first, down to its tiles, then the same save again', async () => {
+  const missing = (...names: string[]) => ({ status: 422, body: { code: 'plane-parts-missing', detail: 'Parts are missing.', missing: names } })
+  const sent = server(missing('root'), missing('page'), missing('tile one', 'tile two'))
+  const { box, states } = outbox()
+  box.put(titled('Painted'))
+  expect(await box.flush()).toBe(true)
+  expect(sendParts.mock.calls.map(([names]) => names)).toEqual([['root'], ['page'], ['tile one', 'tile two']])
+  expect(sent).toHaveLength(4)
+  expect(states.at(-1)).toBe('saved')
+})
+
+test('parts that are nowhere are told, and the change stays in the browser', async () => {
+  server({ status: 422, body: { code: 'plane-parts-missing', detail: 'Parts are missing.', missing: ['gone'] } })
+  sendParts.mockResolvedValueOnce(['gone'])
+  const { box, states } = outbox()
+  box.put(titled('Painted elsewhere'))
+  expect(await box.flush()).toBe(false)
+  expect(states.at(-1)).toBe('refused')
+  expect(kept.size).toBe(1)
 })
