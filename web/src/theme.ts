@@ -16,6 +16,7 @@ export const theme = createTheme({
   fontSizes: { xs: '11.5px', sm: '13px', md: '14px', lg: '16px', xl: '19px' },
   cursorType: 'pointer',
   components: {
+    Modal: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
     Button: { defaultProps: { size: 'xs' } },
     ActionIcon: { defaultProps: { size: 28, variant: 'subtle', color: 'gray' } },
     Tooltip: { defaultProps: { openDelay: 400, withArrow: false } },
@@ -36,6 +37,7 @@ export const variables: CSSVariablesResolver = () => ({
     '--line': '#d0d0d0',
     '--ink': '#1f1f1f',
     '--faint': '#5c5c5c',
+    '--mantine-color-dimmed': '#5c5c5c',
     '--mantine-color-body': '#f7f7f7',
   },
   dark: {
@@ -45,6 +47,7 @@ export const variables: CSSVariablesResolver = () => ({
     '--line': '#434343',
     '--ink': '#ececec',
     '--faint': '#adadad',
+    '--mantine-color-dimmed': '#adadad',
     '--mantine-color-body': '#1d1d1d',
     '--loss': '#ff8a80',
   },

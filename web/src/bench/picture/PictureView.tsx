@@ -351,7 +351,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         className="easel"
         ref={refs}
         data-surround={surround}
-        role="img"
+        role="group"
         aria-label={`The artwork “${artwork.title}”`}
         data-stage={trouble ? 'trouble' : stage.stage}
         data-settled={calm || undefined}
@@ -375,7 +375,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         data-ready={brush.ready || undefined}
       >
         <HandBar artwork={shownArtwork} />
-        <canvas ref={canvas} data-scale={now.scale} data-x={at.x} data-y={at.y} />
+        <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
           {!dropper.asked && !brush.active && (
             <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />

@@ -25,7 +25,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
   }
   return (
     <>
-      <Popover opened={asking} onChange={setAsking} position="top-end" trapFocus>
+      <Popover opened={asking} onChange={setAsking} position="top-end" trapFocus withRoles={false}>
         <Popover.Target>
           <span />
         </Popover.Target>
