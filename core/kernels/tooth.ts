@@ -29,6 +29,42 @@ function evenPress(n: v128): v128 {
   return f32x4.add(f32x4.mul(z, f32x4.add(f32x4.mul(w, p), f32x4.splat(1.4975339))), f32x4.splat(0.5))
 }
 
+/** How deep the paper lies at four places: 0 its peaks, which take pigment first. */
+// @ts-ignore: decorator
+@inline
+function depthAt(xs: v128, ys: v128, pitch: f32, seed: i32): v128 {
+  // two octaves, both turned against the pixels and the second against the first, so that no lattice shows
+  const u = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(0.8829476)), f32x4.mul(ys, f32x4.splat(0.4694716))), f32x4.splat(pitch))
+  const v = f32x4.mul(f32x4.sub(f32x4.mul(ys, f32x4.splat(0.8829476)), f32x4.mul(xs, f32x4.splat(0.4694716))), f32x4.splat(pitch))
+  const u2 = f32x4.add(f32x4.mul(u, f32x4.splat(1.48)), f32x4.mul(v, f32x4.splat(1.09)))
+  const v2 = f32x4.sub(f32x4.mul(v, f32x4.splat(1.48)), f32x4.mul(u, f32x4.splat(1.09)))
+  const paper = f32x4.add(f32x4.mul(noise(u, v, seed), f32x4.splat(0.55)), f32x4.mul(noise(u2, v2, seed ^ 0x51ed270b), f32x4.splat(0.45)))
+  // neither as low as bare paper nor as high as solid black
+  return i32x4.max_s(i32x4.min_s(evenPaper(paper), f32x4.splat(0.999)), f32x4.splat(0.001))
+}
+
+/**
+ * The heights of the same paper by themselves, as codes: 65535 its peaks.
+ * @param pitch 1 / distance of the tooth's peaks, at full size
+ */
+export function toothHeights(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, pitch: f32, seed: i32): void {
+  const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
+  for (let y = 0; y < h; y++) {
+    const ys = f32x4.splat(<f32>(y0 + y) + 0.5)
+    for (let x = 0; x < w; x++) {
+      if (x & 3) continue
+      const xs = f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes)
+      const height = f32x4.mul(f32x4.sub(f32x4.splat(1), depthAt(xs, ys, pitch, seed)), f32x4.splat(65535))
+      const at = dst + (<usize>x << 1)
+      store<u16>(at, <u16>f32x4.extract_lane(height, 0))
+      if (x + 1 < w) store<u16>(at, <u16>f32x4.extract_lane(height, 1), 2)
+      if (x + 2 < w) store<u16>(at, <u16>f32x4.extract_lane(height, 2), 4)
+      if (x + 3 < w) store<u16>(at, <u16>f32x4.extract_lane(height, 3), 6)
+    }
+    dst += dstStride
+  }
+}
+
 /** Pigment laid for a tone t where the paper has this height. */
 // @ts-ignore: decorator
 @inline
@@ -75,17 +111,7 @@ export function tooth(
       const ys = f32x4.splat(py)
       for (let x = 0; x < w; x += 4) {
         const xs = f32x4.mul(f32x4.add(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), f32x4.splat(dx)), f32x4.splat(scale))
-        // two octaves, both turned against the pixels and the second against the first, so that no lattice shows
-        const u = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(0.8829476)), f32x4.mul(ys, f32x4.splat(0.4694716))), f32x4.splat(pitch))
-        const v = f32x4.mul(f32x4.sub(f32x4.mul(ys, f32x4.splat(0.8829476)), f32x4.mul(xs, f32x4.splat(0.4694716))), f32x4.splat(pitch))
-        const u2 = f32x4.add(f32x4.mul(u, f32x4.splat(1.48)), f32x4.mul(v, f32x4.splat(1.09)))
-        const v2 = f32x4.sub(f32x4.mul(v, f32x4.splat(1.48)), f32x4.mul(u, f32x4.splat(1.09)))
-        const paper = f32x4.add(
-          f32x4.mul(noise(u, v, seed), f32x4.splat(0.55)),
-          f32x4.mul(noise(u2, v2, seed ^ 0x51ed270b), f32x4.splat(0.45)),
-        )
-        // neither as low as bare paper nor as high as solid black
-        const height = i32x4.max_s(i32x4.min_s(evenPaper(paper), f32x4.splat(0.999)), f32x4.splat(0.001))
+        const height = depthAt(xs, ys, pitch, seed)
         let press = f32x4.splat(0)
         if (pressure > 0) {
           const along = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(cos)), f32x4.mul(ys, f32x4.splat(sin))), f32x4.splat(length))

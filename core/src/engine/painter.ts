@@ -34,6 +34,8 @@ export interface StrokeStart {
   laying: Laying
   /** Where there is something to paint on. */
   within: Region
+  /** The paper whose heights the brush catches on: how far its peaks stand apart, pixels; null: a rough ground of the brush's own. */
+  paper?: { pitch: number; seed: number } | null
 }
 
 /** What a finished stroke left: the plane, what is new under names, and where it changed. */
@@ -54,6 +56,8 @@ interface Tile {
   /** And with it. */
   live: number
   name: Entry
+  /** Heights of the paper there, once they are needed. */
+  ground: number
   /** What of it was changed by the last portion, and by the whole stroke; pixels of the plane. */
   fresh: Region
   all: Region
@@ -155,7 +159,7 @@ export class Painter {
     const { brush } = this.start
     const tip = tips[brush.tip]
     const heights = tip.face ? tableIn(kernels, `tip ${brush.tip}`, () => faceOf(tip)!) : 0
-    const ground = dab.ground > 0 ? tableIn(kernels, 'rough ground', groundHeights) : 0
+    const ground = dab.ground > 0 ? this.groundOf(tile) : 0
     kernels.scratch(64, (ptr) => {
       const { x, y } = part
       kernels
@@ -178,6 +182,18 @@ export class Painter {
       const at = tile.cover + ((y - tile.ty * PLANE_TILE) * PLANE_TILE + (x - tile.tx * PLANE_TILE)) * 4
       kernels.raw.dab(at, PLANE_TILE * 4, part.w, part.h, ptr, heights, ground, x & 255, y & 255)
     })
+  }
+
+  /** Heights under a tile, 256 × 256 from its first pixel. */
+  private groundOf(tile: Tile): number {
+    const { kernels } = this
+    const { paper } = this.start
+    if (!paper) return tableIn(kernels, 'rough ground', groundHeights)
+    if (!tile.ground) {
+      tile.ground = kernels.allocator.alloc(PLANE_TILE * PLANE_TILE * 2)
+      kernels.raw.toothHeights(tile.ground, PLANE_TILE * 2, PLANE_TILE, PLANE_TILE, tile.tx * PLANE_TILE, tile.ty * PLANE_TILE, 1 / paper.pitch, paper.seed)
+    }
+    return tile.ground
   }
 
   private merge(tile: Tile, part: Region): void {
@@ -213,7 +229,7 @@ export class Painter {
       else if (plane.channels === 1) kernels.raw.fillGrey(base, PLANE_TILE * 2, PLANE_TILE, PLANE_TILE, Number(constantOf(entry)))
       else kernels.raw.fillRect(base, PLANE_TILE * 8, PLANE_TILE, PLANE_TILE, BigInt.asIntN(64, constantOf(entry)))
       kernels.raw.copyRect(base, bytes, live, bytes, bytes, 1)
-      const tile: Tile = { tx, ty, cover, base, live, name: '', fresh: NOTHING, all: NOTHING }
+      const tile: Tile = { tx, ty, cover, base, live, name: '', ground: 0, fresh: NOTHING, all: NOTHING }
       this.tiles.set(at, tile)
       return tile
     } finally {
@@ -274,6 +290,7 @@ export class Painter {
       allocator.free(tile.cover)
       allocator.free(tile.base)
       if (tile.live) allocator.free(tile.live)
+      if (tile.ground) allocator.free(tile.ground)
     }
     this.tiles.clear()
     this.plane = this.start.plane

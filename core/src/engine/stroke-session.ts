@@ -1,4 +1,5 @@
 import { maskAt, planeAt, type PlaneAddress } from '../artwork/planes.ts'
+import { allLayers } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
@@ -18,6 +19,8 @@ import {
 } from '../planes/plane.ts'
 import type { Symmetry } from '../strokes/brush.ts'
 import type { Sized } from '../strokes/dabs.ts'
+import { resolveLength, type Length, type LengthSpec } from '../steps/params/index.ts'
+import { paperTooth } from '../steps/surface/paper-tooth.ts'
 import type { Sample } from '../strokes/path.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Engine } from './engine.ts'
@@ -71,6 +74,16 @@ export async function planeOn(engine: Engine, artwork: Artwork, at: PlaneAddress
   return { plane, blank: blankAt(artwork, at) }
 }
 
+/** The paper of an artwork as a brush catches on it: the uppermost tooth that is shown; null where there is none. */
+export function paperOf(artwork: Artwork): { pitch: number; seed: number } | null {
+  const shown = [...allLayers(artwork.layers)].filter((l) => l.visible)
+  const use = shown.flatMap((l) => l.chain.filter((s) => s.on && s.step === paperTooth.id)).at(-1)
+  if (!use) return null
+  const spec = paperTooth.params['pitch'] as LengthSpec
+  const pitch = resolveLength(spec, (use.params['pitch'] ?? spec.default) as Length, { reference: artwork.reference, ppi: artwork.sheet.ppi })
+  return { pitch, seed: Number(use.params['seed'] ?? paperTooth.defaults['seed']) }
+}
+
 let editions = 0
 
 /** A stroke that runs in an artwork: it paints, and shows what that changes. */
@@ -103,7 +116,15 @@ export class StrokeSession {
     const { plane, blank } = await planeOn(this.engine, this.artwork, at)
     if ((laying.type === 'grey') !== (plane.channels === 1))
       throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
-    this.painter = new Painter(this.engine.kernels, this.engine.planes, { plane, blank, brush, symmetry, laying, within: this.artwork.sheet })
+    this.painter = new Painter(this.engine.kernels, this.engine.planes, {
+      plane,
+      blank,
+      brush,
+      symmetry,
+      laying,
+      within: this.artwork.sheet,
+      paper: paperOf(this.artwork),
+    })
     return this.painter
   }
 

@@ -192,6 +192,32 @@ describe('a stroke', () => {
     expect(spread(steady)).toBeLessThan(spread(rough))
   })
 
+  it('catches on the heights of the paper that the artwork has, where pigment lies first', async () => {
+    const paper = { pitch: 6, seed: 7 }
+    const line = samplesOf(Array.from({ length: 40 }, (_, i) => [20 + i * 5, 120]))
+    const { codes } = await painted(line, { brush: { breadth: 80, tooth: 1, cover: 1, edge: 1 }, paper })
+    // the step Paper tooth lays a middle tone on its peaks: where the brush caught
+    const through = new Uint16Array(256 * 256 * 4)
+    const ptr = kernels.allocator.alloc(256 * 256 * 8)
+    kernels.raw.fillRect(ptr, 256 * 8, 256, 256, BigInt.asIntN(64, 0xffff_8000_8000_8000n))
+    kernels.raw.tooth(ptr, 256 * 8, ptr, 256 * 8, 256, 256, 0, 0, 1, 1 / paper.pitch, 1, 0.05, 0, 1, 0, 1, 1, paper.seed, 1)
+    through.set(kernels.u16(ptr, through.length))
+    kernels.allocator.free(ptr)
+    let [both, one] = [0, 0]
+    for (let y = 100; y < 140; y++)
+      for (let x = 60; x < 200; x++) {
+        const caught = at(codes, x, y) > 32768
+        const dark = at(through, x, y) < 32768
+        if (caught && dark) both++
+        else if (caught !== dark) one++
+      }
+    expect(both).toBeGreaterThan(2500)
+    // one takes a little more of the flanks than the other
+    expect(one / (both + one)).toBeLessThan(0.4)
+    const flat = (await painted(line, { brush: { breadth: 80, tooth: 0, cover: 1, edge: 1 }, paper })).codes
+    expect(at(flat, 120, 120)).toBe(65535)
+  })
+
   it('repeats itself by symmetry', async () => {
     const line = samplesOf([
       [30, 40],

@@ -32,6 +32,7 @@ export interface PaintOptions {
   symmetry?: Symmetry
   laying?: Laying
   within?: StrokeStart['within']
+  paper?: StrokeStart['paper']
   /** How many samples are told at once; all where not given. */
   portions?: (i: number) => number
 }
@@ -44,6 +45,7 @@ export async function paintStroke(engine: Engine, sources: MemorySources, sample
     brush: plainBrush(options.brush),
     symmetry: options.symmetry ?? { type: 'none' },
     laying: options.laying ?? { type: 'grey', value: 65535 },
+    paper: options.paper ?? null,
     within: options.within ?? { x: 0, y: 0, w: 4000, h: 4000 },
   })
   for (let i = 0, n = 0; i < samples.length; i += n) {

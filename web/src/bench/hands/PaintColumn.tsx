@@ -259,7 +259,7 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         onHelp={onHelp}
         onChange={(steadiness) => set({ steadiness })}
       />
-      <Button variant="subtle" color="gray" size="compact-xs" aria-expanded={more} onClick={() => setMore(!more)} style={{ alignSelf: 'flex-start' }}>
+      <Button variant="subtle" color="gray" size="compact-xs" aria-expanded={more} onClick={() => setMore(!more)} style={{ alignSelf: 'flex-start', flex: 'none' }}>
         {more ? 'Fewer controls' : 'More of the brush'}
       </Button>
       {more && (
