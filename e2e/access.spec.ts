@@ -13,7 +13,13 @@ async function found(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page }).analyze()
   return violations
     .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-    .map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 4).join(' | ')}`)
+    .map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => n.target.join(' '))
+          .slice(0, 4)
+          .join(' | ')}`,
+    )
 }
 
 test('sign-in, desk, renders, picker, bench, painting and the render dialog have no serious findings', async ({ page, studio, enter }) => {

@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
+import { stroke } from './brush.ts'
 import { addStep, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
@@ -47,6 +48,23 @@ for (const scheme of ['light', 'dark'] as const) {
       await take('bench-wipe')
       await page.getByText('Whole', { exact: true }).click()
       if (scheme === 'dark') return
+      // painting: a mask as an overlay, its brush in hand
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
+      await settled(page)
+      await page.getByRole('button', { name: 'What is painted on' }).click()
+      await page.getByRole('menuitem', { name: 'Mask of Shading, new' }).click()
+      await page.locator('.tuning').getByText('Overlay', { exact: true }).click()
+      await page.locator('.tuning').getByText('Take away', { exact: true }).click()
+      await stroke(page, [
+        [380, 620],
+        [520, 900],
+        [760, 1010],
+        [980, 860],
+        [1080, 560],
+      ])
+      await page.waitForTimeout(800)
+      await take('painting')
       // one technique with its editor, and its proof sheet
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()

@@ -15,6 +15,8 @@ export interface Arguments {
   steps: StepArgument[]
   /** Files of further pictures that an artwork is made of. */
   pictures: string[]
+  /** The folder of what was painted by hand in an artwork, as the server keeps it; null: none. */
+  painted: string | null
   controls: Record<string, string>
   level: number
   longSide: number | null
@@ -100,6 +102,7 @@ function command(): Command {
       return { ...all, [name]: value }
     })
     .option('--scale <scale>', `computed at ${scales.join(', ')} of full size, as a preview is`, scaleOf, 0)
+    .option('--painted <folder>', 'what was painted by hand in an artwork: a folder of its parts, as the server keeps them')
     .option('--long-side <pixels>', 'the finished picture is reduced to this', (text) => whole('--long-side', text, 1, 100_000))
     .option('--ppi <number>', 'pixels an inch, written into the file', (text) => whole('--ppi', text, 1, 10_000))
     .option('--quality <number>', 'of a JPEG, 1 to 100', (text) => whole('--quality', text, 1, 100), 90)
@@ -134,6 +137,7 @@ export function parseArguments(argv: readonly string[]): Arguments {
     artwork?: string
     step?: StepArgument[]
     picture?: string[]
+    painted?: string
     set?: Record<string, string>
     scale: number
     longSide?: number
@@ -151,6 +155,7 @@ export function parseArguments(argv: readonly string[]): Arguments {
     artwork: o.artwork ?? null,
     steps: o.step ?? [],
     pictures: o.picture ?? [],
+    painted: o.painted ?? null,
     controls: o.set ?? {},
     level: o.scale,
     longSide: o.longSide ?? null,

@@ -1,7 +1,8 @@
-import { existsSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { artworkFromPhoto, newStep } from '@nimble-quill/core'
+import { deflateSync } from 'node:zlib'
+import { artworkFromPhoto, constantPixel, emptyPlane, indexOf, newLayer, newStep, withEntries } from '@nimble-quill/core'
 import { hashFile } from '@nimble-quill/server/decoding'
 import sharp from 'sharp'
 import { main } from './main.ts'
@@ -52,6 +53,25 @@ test('a step that goes by another picture, by its file; an artwork’s pictures 
   expect(await main([photo, '--step', 'surface-relief', 'kind=picture', 'picture=nowhere.jpg', '--out', out('never.png')])).toBe(2)
   expect(said).toContain('nowhere.jpg')
   expect(existsSync(out('never.png'))).toBe(false)
+})
+
+test('an artwork with something painted by hand, by the folder of its parts', async () => {
+  const plane = withEntries(emptyPlane(4), [{ tx: 1, ty: 1, entry: constantPixel(0xffff_0000_0000_ffffn) }])
+  const { root, pages } = indexOf(plane)
+  for (const { name, bytes } of [root, ...pages]) {
+    mkdirSync(join(folder, 'painted', name.slice(0, 2)), { recursive: true })
+    writeFileSync(join(folder, 'painted', name.slice(0, 2), name), deflateSync(bytes))
+  }
+  const artwork = artworkFromPhoto({ asset: await hashFile(photo), width: 1920, height: 1280, title: 'x' })
+  artwork.layers.push(newLayer('Paint', { type: 'paint', plane: { index: root.name, channels: 4 } }, [], 'paint'))
+  writeFileSync(out('painted.json'), JSON.stringify(artwork))
+  expect(await main([photo, '--artwork', out('painted.json'), '--painted', join(folder, 'painted'), '--out', out('painted.png')])).toBe(0)
+  const [made, own] = [await pixels('painted.png'), await sharp(photo).ensureAlpha().raw().toBuffer()]
+  const at = (p: Buffer, x: number, y: number) => [...p.subarray((y * 1920 + x) * 4, (y * 1920 + x) * 4 + 4)]
+  expect(at(made, 300, 300)).toEqual([255, 0, 0, 255])
+  expect(at(made, 255, 300)).toEqual(at(own, 255, 300))
+  expect(await main([photo, '--artwork', out('painted.json'), '--out', out('never.png')])).toBe(1)
+  expect(said).toContain('What was painted cannot be read')
 })
 
 test.each([

@@ -93,7 +93,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     for (const path of a.pictures) await cut(path)
     for (const { values } of a.steps) for (const [name, v] of Object.entries(values)) if (v instanceof PictureFile) values[name] = await cut(v.path)
     const artwork = await artworkFor(a, { ...photo, title: basename(a.photo!, extname(a.photo!)) }, new Set(pyramids.keys()))
-    const sources = new PyramidFiles((x) => pyramids.get(x) ?? null)
+    const sources = new PyramidFiles((x) => pyramids.get(x) ?? null, a.painted)
     const size = await renderToFile(newEngine(kernels, sources), artwork, a.out, {
       format: /\.png$/i.test(a.out) ? 'png' : 'jpeg',
       quality: a.quality,
