@@ -299,3 +299,56 @@ test('the server is killed mid-stroke, then the tab is closed mid-stroke: both s
   expect(Math.abs(at(both, 450, 300) - at(first, 450, 300))).toBeLessThan(3)
   expect(at(both, 700, 1300)).toBeLessThan(60)
 })
+
+test.describe('by touch', () => {
+  test.use({ hasTouch: true })
+
+  test('one finger paints, two pan, zoom and turn the view; the palm rests while a pen is near', async ({ enter }) => {
+    test.setTimeout(90_000)
+    const page = await enter()
+    await begin(page, 'Tin boats')
+    await page.keyboard.press('Escape')
+    await addLayer(page, 'Paint, by brush')
+    await brush(page, { breadth: 160, cover: 100, edge: 90 })
+    await settled(page)
+    const client = await page.context().newCDPSession(page)
+    const at = await onScreen(page)
+    const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...points: [number, number][]) =>
+      client.send('Input.dispatchTouchEvent', { type, touchPoints: points.map(([x, y], id) => ({ x, y, id })) })
+    const undo = page.getByRole('button', { name: /^Undo: / })
+    const before = await shown(page)
+    await touch('touchStart', at([500, 700]))
+    for (let i = 1; i <= 8; i++) await touch('touchMove', at([500 + i * 80, 700]))
+    await touch('touchEnd')
+    await expect(undo).toHaveAttribute('aria-label', /^Undo: Stroke on Paint/)
+    const painted = await shown(page)
+    expect(difference(before, painted)).toBeGreaterThan(0.5)
+    // the second finger gives up what the first began, and moves the view
+    const [x, y] = at([960, 960])
+    await touch('touchStart', [x - 60, y])
+    await touch('touchMove', [x - 58, y])
+    await touch('touchStart', [x - 58, y], [x + 60, y])
+    for (let i = 1; i <= 12; i++) {
+      const a = (i / 12) * (Math.PI / 6)
+      const r = 60 + i * 4
+      await touch('touchMove', [x - r * Math.cos(a), y - r * Math.sin(a)], [x + r * Math.cos(a), y + r * Math.sin(a)])
+    }
+    await touch('touchEnd')
+    const view = await page.evaluate(() => JSON.parse(localStorage.getItem('quill.prefs') ?? '{}') as { turned: number })
+    expect(view.turned).toBeGreaterThan(20)
+    expect(view.turned).toBeLessThan(40)
+    const turned = await shown(page)
+    expect(turned.scale).toBeGreaterThan(1.3 * painted.scale)
+    // nothing was painted by it
+    await expect(undo).toHaveAttribute('aria-label', /^Undo: Stroke on Paint/)
+    await undo.click()
+    await expect(undo).not.toHaveAttribute('aria-label', /Stroke/)
+    // a pen hovers: what touches meanwhile is the palm
+    await page.locator('.easel').dispatchEvent('pointermove', { pointerType: 'pen', pointerId: 77, bubbles: true })
+    await touch('touchStart', [x, y])
+    for (let i = 1; i <= 4; i++) await touch('touchMove', [x + i * 20, y])
+    await touch('touchEnd')
+    await page.waitForTimeout(300)
+    await expect(undo).not.toHaveAttribute('aria-label', /Stroke/)
+  })
+})

@@ -2,12 +2,17 @@ import { createHash } from 'node:crypto'
 import {
   artworkFromPhoto,
   defaultBrush,
+  emptyPlane,
   Engine,
   EngineHost,
+  indexOf,
   locate,
   newLayer,
   newMask,
   newStep,
+  PLANE_TILE,
+  tileBytes,
+  withEntries,
   type Artwork,
   type FromEngine,
   type PaintView,
@@ -115,6 +120,14 @@ class Page {
     return performance.now() - started
   }
 
+  /** Milliseconds to the picture of a level, as under a moving hand. */
+  async first({ target, region, level }: PaintView): Promise<number> {
+    const started = performance.now()
+    const id = ++this.id
+    await this.ask({ type: 'view', id, slot: 'main', target, region, levels: [level, level - 1] }, (m) => m.type === 'level-done' && m.id === id)
+    return performance.now() - started
+  }
+
   async ready(view: PaintView): Promise<void> {
     const id = ++this.id
     await this.ask({ type: 'paint-ready', id, at: AT, view }, (m) => m.type === 'paint-is-ready' && m.id === id)
@@ -151,6 +164,31 @@ class Page {
     locate(a.layers, 'top').layer.mask!.plane = plane
     this.set(a)
   }
+}
+
+const tileCount = ({ w, h }: Region) => Math.ceil(w / PLANE_TILE) * Math.ceil(h / PLANE_TILE)
+
+/** Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture. */
+async function openFivePlanes(width: number, height: number, pixels: Buffer): Promise<number> {
+  const page = new Page()
+  const artwork = artworkOf(width, height, [])
+  for (let n = 0; n < 5; n++) {
+    const changes: { tx: number; ty: number; entry: string }[] = []
+    for (let ty = 0; ty * PLANE_TILE < height; ty++) {
+      for (let tx = 0; tx * PLANE_TILE < width; tx++) {
+        const bytes = new Uint8Array(tileBytes(4)).fill(100 + n)
+        bytes.set([tx, ty, n], 0)
+        const name = createHash('sha256').update(bytes).digest('hex')
+        page.sources.blobs.set(name, bytes)
+        changes.push({ tx, ty, entry: name })
+      }
+    }
+    const { root, pages } = indexOf(withEntries(emptyPlane(4), changes))
+    for (const { name, bytes } of [root, ...pages]) page.sources.blobs.set(name, bytes)
+    artwork.layers.push(newLayer(`Paint ${n}`, { type: 'paint', plane: { index: root.name, channels: 4 } }, [], `paint${n}`))
+  }
+  await page.open(artwork, pixels, 2)
+  return page.first({ target: { type: 'artwork' }, region: artwork.sheet, level: 3 })
 }
 
 export async function measurePainting(photos: string): Promise<{ text: string; bars: Bar[] }> {
@@ -194,6 +232,13 @@ export async function measurePainting(photos: string): Promise<{ text: string; b
     }
     page.engine.clear()
   }
+  const opened = await openFivePlanes(large.width, large.height, large.pixels)
+  console.log(`  five full layers of paint: coarse picture after ${opened.toFixed(0)} ms`)
+  lines.push(
+    '',
+    `An artwork of 24 megapixels with five full layers of paint (${5 * tileCount(sheet)} tiles of half a megabyte, in memory): first picture, at 1/8, ${opened.toFixed(0)} ms after it is opened.`,
+  )
+  bars.push({ what: 'five full layers of paint: first picture', bar: '≤ 1500 ms', measured: `${opened.toFixed(0)} ms`, met: opened <= 1500 })
   console.log(lines.join('\n'))
   return { text: lines.join('\n'), bars }
 }

@@ -20,6 +20,59 @@ function held(v: f32): f32 {
   return max<f32>(0, min<f32>(1, v))
 }
 
+/** The profile of four pixels of a row of a dab, whose first pixel's middle is dx from its own; 0 beyond its rim. */
+// @ts-ignore: decorator
+@inline
+function profile(dab: usize, dx: v128, dy: f32, tip: usize, tooth: usize, tx: i32, ty: i32): v128 {
+  const one = f32x4.splat(1)
+  const zero = f32x4.splat(0)
+  const cos = load<f32>(dab, 8)
+  const sin = load<f32>(dab, 12)
+  const u = f32x4.mul(f32x4.add(f32x4.mul(dx, f32x4.splat(cos)), f32x4.splat(dy * sin)), f32x4.splat(load<f32>(dab, 16)))
+  const v = f32x4.mul(f32x4.sub(f32x4.splat(dy * cos), f32x4.mul(dx, f32x4.splat(sin))), f32x4.splat(load<f32>(dab, 20)))
+  const d = f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)))
+  const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(one, d), f32x4.splat(load<f32>(dab, 24)))))
+  if (!v128.any_true(f32x4.gt(t, zero))) return zero
+  let p = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)))
+  if (tip || tooth) {
+    for (let i = 0; i < 4; i++) {
+      let f: f32 = 1
+      if (tip) f = held((heightAt(tip, lane(u, i), lane(v, i)) - load<f32>(dab, 36)) * load<f32>(dab, 40))
+      if (tooth) {
+        const at = ((ty & 255) << 8) + ((tx + i) & 255)
+        f *= held((<f32>load<u16>(tooth + (<usize>at << 1)) * (<f32>1 / <f32>65535) - load<f32>(dab, 44)) * load<f32>(dab, 48))
+      }
+      p = f32x4.mul(p, spread(f, i))
+    }
+  }
+  return p
+}
+
+/**
+ * As dab, for a brush whose colour changes on its way: of each pixel four floats, its colour times its cover, and its cover.
+ * @param r,g,b the dab's colour, 0…1
+ */
+export function dabColour(cover: usize, stride: i32, w: i32, h: i32, dab: usize, tip: usize, tooth: usize, tx: i32, ty: i32, r: f32, g: f32, b: f32): void {
+  const colour = f32x4(r, g, b, 1)
+  const lay = load<f32>(dab, 28)
+  const most = load<f32>(dab, 32)
+  const zero = f32x4.splat(0)
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x += 4) {
+      const dx = f32x4.add(f32x4.splat(load<f32>(dab) + <f32>x), f32x4(0, 1, 2, 3))
+      const p = profile(dab, dx, load<f32>(dab, 4) + <f32>y, tip, tooth, tx + x, ty + y)
+      if (!v128.any_true(f32x4.gt(p, zero))) continue
+      for (let i = 0; i < min(4, w - x); i++) {
+        const at = cover + (<usize>(x + i) << 4)
+        const old = v128.load(at)
+        const room = max<f32>(0, most - f32x4.extract_lane(old, 3))
+        v128.store(at, f32x4.add(old, f32x4.mul(colour, f32x4.splat(room * lane(p, i) * lay))))
+      }
+    }
+    cover += stride
+  }
+}
+
 /**
  * Lays one dab into a rectangle of cover: c ← c + (most − c) · cover · profile, where there is room below `most`.
  * The profile of an ellipse is 1 within its firm part and falls by 3t² − 2t³ to 0 at its rim.
@@ -30,42 +83,14 @@ function held(v: f32): f32 {
  * @param tooth 256 × 256 heights that lie on the paper, repeating, or 0; tx, ty the first pixel's place on it
  */
 export function dab(cover: usize, stride: i32, w: i32, h: i32, dab: usize, tip: usize, tooth: usize, tx: i32, ty: i32): void {
-  const x0 = load<f32>(dab)
-  const y0 = load<f32>(dab, 4)
-  const cos = load<f32>(dab, 8)
-  const sin = load<f32>(dab, 12)
-  const ix = load<f32>(dab, 16)
-  const iy = load<f32>(dab, 20)
-  const soft = load<f32>(dab, 24)
   const lay = load<f32>(dab, 28)
   const most = load<f32>(dab, 32)
-  const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
   for (let y = 0; y < h; y++) {
-    const dy = y0 + <f32>y
     for (let x = 0; x < w; x += 4) {
-      const dx = f32x4.add(f32x4.splat(x0 + <f32>x), f32x4(0, 1, 2, 3))
-      const u = f32x4.mul(f32x4.add(f32x4.mul(dx, f32x4.splat(cos)), f32x4.splat(dy * sin)), f32x4.splat(ix))
-      const v = f32x4.mul(f32x4.sub(f32x4.splat(dy * cos), f32x4.mul(dx, f32x4.splat(sin))), f32x4.splat(iy))
-      const d = f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)))
-      const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(one, d), f32x4.splat(soft))))
-      if (!v128.any_true(f32x4.gt(t, zero))) continue
-      let p = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)))
-      if (tip || tooth) {
-        for (let i = 0; i < 4; i++) {
-          let f: f32 = 1
-          if (tip) {
-            const uu = lane(u, i)
-            const vv = lane(v, i)
-            f = held((heightAt(tip, uu, vv) - load<f32>(dab, 36)) * load<f32>(dab, 40))
-          }
-          if (tooth) {
-            const at = (((ty + y) & 255) << 8) + ((tx + x + i) & 255)
-            f *= held((<f32>load<u16>(tooth + (<usize>at << 1)) * (<f32>1 / <f32>65535) - load<f32>(dab, 44)) * load<f32>(dab, 48))
-          }
-          p = f32x4.mul(p, spread(f, i))
-        }
-      }
+      const dx = f32x4.add(f32x4.splat(load<f32>(dab) + <f32>x), f32x4(0, 1, 2, 3))
+      const p = profile(dab, dx, load<f32>(dab, 4) + <f32>y, tip, tooth, tx + x, ty + y)
+      if (!v128.any_true(f32x4.gt(p, zero))) continue
       const at = cover + (<usize>x << 2)
       const c = v128.load(at)
       const room = f32x4.pmax(zero, f32x4.sub(f32x4.splat(most), c))
@@ -150,6 +175,42 @@ export function mergePaint(base: usize, baseStride: i32, cover: usize, coverStri
               const s = <f32>((<u64>colour >> i) & 0xffff)
               out |= <u64>(b + (s - b) * share + 0.5) << i
             }
+          }
+        }
+      }
+      store<u64>(dst + (x << 3), out)
+    }
+    base += baseStride
+    cover += coverStride
+    dst += dstStride
+  }
+}
+
+/**
+ * As mergePaint, of cover that has colours of its own (dabColour).
+ */
+export function mergeColours(base: usize, baseStride: i32, cover: usize, coverStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, wet: f32): void {
+  for (let y = 0; y < h; y++) {
+    for (let x: usize = 0; x < <usize>w; x++) {
+      const px = load<u64>(base + (x << 3))
+      const laid = v128.load(cover + (x << 4))
+      const raw = f32x4.extract_lane(laid, 3)
+      const c = dried(raw, wet)
+      let out = px
+      if (c > 0) {
+        const kept = <f32>(px >> 48) * (<f32>1 / <f32>65535) * (1 - c)
+        const sum = c + kept
+        const a = <u64>(sum * 65535 + 0.5)
+        if (a == 0) out = 0
+        else {
+          const share = c / sum
+          const colour = f32x4.mul(laid, f32x4.splat(65535 / raw))
+          out = min<u64>(65535, a) << 48
+          for (let i = 0; i < 3; i++) {
+            const shift = <u64>(i << 4)
+            const b = <f32>((px >> shift) & 0xffff)
+            const s = max<f32>(0, min<f32>(65535, lane(colour, i)))
+            out |= <u64>(b + (s - b) * share + 0.5) << shift
           }
         }
       }

@@ -40,7 +40,7 @@ export { warp } from './warp'
 export { toneMode } from './mode'
 export { tooth, toothHeights } from './tooth'
 export { greyPicture, alphaPicture, multiplyMask, halveGrey, fillGrey, isConstant, lightMap, extremeDisc } from './plane'
-export { dab, mergeGrey, mergePaint } from './dab'
+export { dab, dabColour, mergeGrey, mergePaint, mergeColours } from './dab'
 export { exp, log, pow, sin, cos, atan2 } from './maths'
 
 /** First byte of memory that belongs to the caller. */

@@ -85,6 +85,8 @@ export class Painter {
   private readonly tiles = new Map<string, Tile>()
   private waiting: Dab[] = []
   private dabs = 0
+  /** The colour the brush carries, 0…1, where it picks up what it goes over. */
+  private readonly carried: [number, number, number] | null
   private samples = 0
   /** The plane as it is now; its changed tiles have names of their own. */
   plane: Plane
@@ -94,7 +96,11 @@ export class Painter {
     this.planes = planes
     this.start = start
     this.plane = start.plane
-    const { brush, symmetry } = start
+    const { brush, symmetry, laying } = start
+    this.carried =
+      laying.type === 'paint' && brush.pickUp > 0
+        ? ([0n, 16n, 32n].map((shift) => Number((laying.colour >> shift) & 0xffffn) / 65535) as [number, number, number])
+        : null
     this.path = new StrokePath(brush.steadiness * brush.breadth, (at) => {
       const { dab, next } = dabAt(brush, at, this.dabs++)
       if (dab.cover > 0) this.waiting.push(...repeated(dab, symmetry))
@@ -128,6 +134,7 @@ export class Painter {
     for (const dab of dabs) {
       const box = intersect(boxOf(dab), start.within)
       if (isEmpty(box)) continue
+      if (this.carried) await this.pickUp(dab, this.carried)
       for (const place of tilesIn(box)) {
         const tile = await this.tileAt(place.tx, place.ty)
         const part = intersect(place, box)
@@ -179,8 +186,27 @@ export class Painter {
           dab.ground,
           GROUND_GAIN,
         ])
-      const at = tile.cover + ((y - tile.ty * PLANE_TILE) * PLANE_TILE + (x - tile.tx * PLANE_TILE)) * 4
-      kernels.raw.dab(at, PLANE_TILE * 4, part.w, part.h, ptr, heights, ground, x & 255, y & 255)
+      const place = (y - tile.ty * PLANE_TILE) * PLANE_TILE + (x - tile.tx * PLANE_TILE)
+      const { carried } = this
+      if (carried) kernels.raw.dabColour(tile.cover + place * 16, PLANE_TILE * 16, part.w, part.h, ptr, heights, ground, x & 255, y & 255, ...carried)
+      else kernels.raw.dab(tile.cover + place * 4, PLANE_TILE * 4, part.w, part.h, ptr, heights, ground, x & 255, y & 255)
+    })
+  }
+
+  /** Lets the brush take on the colour that lies in the middle of where it comes down: of the plane with what the stroke has laid so far. */
+  private async pickUp(dab: Dab, carried: [number, number, number]): Promise<void> {
+    const { kernels, start } = this
+    const { pickUp } = start.brush
+    const at = { x: Math.floor(dab.x), y: Math.floor(dab.y), w: 1, h: 1 }
+    if (isEmpty(intersect(at, start.within))) return
+    const [place] = tilesIn(at)
+    const tile = await this.tileAt(place!.tx, place!.ty)
+    const offset = (at.y - place!.y) * PLANE_TILE + (at.x - place!.x)
+    kernels.scratch(16, (out) => {
+      kernels.raw.mergeColours(tile.base + offset * 8, 8, tile.cover + offset * 16, 16, out, 8, 1, 1, 0)
+      const codes = kernels.u16(out, 4)
+      const share = pickUp * (codes[3]! / 65535)
+      for (let c = 0; c < 3; c++) carried[c]! += (codes[c]! / 65535 - carried[c]!) * share
     })
   }
 
@@ -203,8 +229,10 @@ export class Painter {
     const offset = (part.y - tile.ty * PLANE_TILE) * PLANE_TILE + (part.x - tile.tx * PLANE_TILE)
     const stride = PLANE_TILE * pixel
     const { wet } = tips[brush.tip]
-    const [base, cover, live] = [tile.base + offset * pixel, tile.cover + offset * 4, tile.live + offset * pixel]
-    if (laying.type === 'grey') raw.mergeGrey(base, stride, cover, PLANE_TILE * 4, live, stride, part.w, part.h, laying.value, wet)
+    const own = this.carried ? 16 : 4
+    const [base, cover, live] = [tile.base + offset * pixel, tile.cover + offset * own, tile.live + offset * pixel]
+    if (this.carried) raw.mergeColours(base, stride, cover, PLANE_TILE * own, live, stride, part.w, part.h, wet)
+    else if (laying.type === 'grey') raw.mergeGrey(base, stride, cover, PLANE_TILE * 4, live, stride, part.w, part.h, laying.value, wet)
     else {
       const colour = laying.type === 'paint' ? laying.colour : 0n
       raw.mergePaint(base, stride, cover, PLANE_TILE * 4, live, stride, part.w, part.h, colour, laying.type === 'erase' ? 1 : 0, wet)
@@ -221,8 +249,9 @@ export class Painter {
     const entry = entryOf(plane, tx, ty) ?? blank
     const held = isConstantEntry(entry) ? null : await this.planes.tile(entry, plane.channels)
     try {
-      const cover = kernels.allocator.alloc(PLANE_TILE * PLANE_TILE * 4)
-      kernels.bytes(cover, PLANE_TILE * PLANE_TILE * 4).fill(0)
+      const covered = PLANE_TILE * PLANE_TILE * (this.carried ? 16 : 4)
+      const cover = kernels.allocator.alloc(covered)
+      kernels.bytes(cover, covered).fill(0)
       const base = kernels.allocator.alloc(bytes)
       const live = kernels.allocator.alloc(bytes)
       if (held) kernels.raw.copyRect(held.ptr, bytes, base, bytes, bytes, 1)

@@ -390,3 +390,87 @@ describe('painting on and on', () => {
     expect(await show(of(first.index))).toEqual([])
   })
 })
+
+describe('what painting holds', () => {
+  it('is given back: after strokes, undo, strokes given up and failing storage, as much is in use as before', async () => {
+    const own = await loadKernels(512 * 2 ** 20)
+    const failing = new MemorySources()
+    await failing.add(own, asset, { width: W, height: H, channels: 3, depth: 8 }, testPicture(W, H))
+    const small = newTestEngine(own, failing, 48 * 2 ** 20)
+    const show = async (index: string | null) => {
+      const a = masked({ plane: index ? { index, channels: 1 } : null })
+      const node = new GraphCompiler(a, own.hash).compile({ type: 'artwork' })
+      return Buffer.from(await reducedFromFull(small, node, 0, within, within, { cancelled: false }))
+    }
+    const next = dice(11)
+    const line = () => samplesOf(Array.from({ length: 6 }, () => [next() * W, next() * H, next()]))
+    const round = async () => {
+      let plane = emptyPlane(1)
+      const indexes: string[] = []
+      for (let i = 0; i < 12; i++) {
+        const painted = await paintStroke(small, failing, line(), {
+          within,
+          plane,
+          brush: { ...soft, tip: i % 2 ? 'chalk' : 'soft', tooth: 0.5 },
+          paper: { pitch: 5, seed: 1 },
+        })
+        plane = painted.plane
+        indexes.push(painted.index)
+      }
+      const last = await show(indexes.at(-1)!)
+      for (const index of [...indexes].reverse()) await show(index)
+      expect((await show(indexes.at(-1)!)).equals(last)).toBe(true)
+      // a part that storage does not give back is told, and nothing hangs on it
+      const all = new Map(failing.blobs)
+      small.clear()
+      for (const name of [...failing.blobs.keys()]) if (failing.blobs.get(name)!.length > 10_000) failing.blobs.delete(name)
+      await expect(show(indexes.at(-1)!)).rejects.toMatchObject({ code: 'plane-unreadable' })
+      for (const [name, bytes] of all) failing.blobs.set(name, bytes)
+      expect((await show(indexes.at(-1)!)).equals(last)).toBe(true)
+      small.clear()
+    }
+    await round()
+    const before = own.allocator.bytesInUse
+    await round()
+    await round()
+    expect(own.allocator.bytesInUse).toBe(before)
+  })
+
+  it('a tile whose bytes are not what its name says is told', async () => {
+    const { index, blobs } = await paintMask()
+    const tile = blobs.find((b) => b.bytes.length > 10_000)!
+    const cold = newTestEngine(kernels, sources)
+    const own = sources.blobs.get(tile.name)!
+    sources.blobs.set(
+      tile.name,
+      own.map((v, i) => (i === 99 ? v ^ 1 : v)),
+    )
+    const node = new GraphCompiler(masked({ plane: { index, channels: 1 } }), kernels.hash).compile({ type: 'artwork' })
+    await expect(computeNode(cold, node)).rejects.toThrow(/not what its name says/)
+    sources.blobs.set(tile.name, own)
+    await expect(computeNode(cold, node)).resolves.toBeDefined()
+  })
+
+  it('a brush larger than the sheet, and a stroke far beyond it, paint what there is of the sheet', async () => {
+    const all = await paintStroke(
+      engine,
+      sources,
+      samplesOf([
+        [350, 250],
+        [360, 250],
+      ]),
+      { within, brush: { breadth: 4000 } },
+    )
+    expect((await maskCodes({ ...newMask('empty'), plane: { index: all.index, channels: 1 } })).every((v) => v === 65535)).toBe(true)
+    const far = await paintStroke(
+      engine,
+      sources,
+      samplesOf([
+        [90_000, -40_000],
+        [91_000, -40_000],
+      ]),
+      { within, brush: { breadth: 300 } },
+    )
+    expect(far.plane.pages.size).toBe(0)
+  })
+})

@@ -18,6 +18,8 @@ export const brushSchema = z.strictObject({
   cover: share,
   /** What one stroke reaches at most. */
   most: share,
+  /** How far it takes on the colour of the paint it goes over, a dab; 1: it only smears. */
+  pickUp: share,
   /** Breadths after which the brush has dried; 0: it never does. */
   dry: z.number().min(0).max(200),
   /** How much hairs and grain show, of the tips that have them. */
@@ -52,6 +54,7 @@ export const defaultBrush: Brush = {
   edge: 0.3,
   cover: 0.35,
   most: 1,
+  pickUp: 0,
   dry: 0,
   hairs: 0.6,
   tooth: 0,

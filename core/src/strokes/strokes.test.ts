@@ -257,6 +257,38 @@ describe('a stroke', () => {
     expect([0, 1, 2, 3].map((c) => at(wiped.codes, 100, 100, c))).toEqual([0, 0, 0, 0])
   })
 
+  it('picks up the colour of the paint it goes over, and smears where it has none of its own', async () => {
+    const red = 0x0000_0000_ffffn
+    const blue = 0xffff_0000_0000n
+    const ground = await paintStroke(
+      engine,
+      sources,
+      samplesOf([
+        [40, 100],
+        [110, 100],
+      ]),
+      { plane: emptyPlane(4), blank: CLEAR, laying: { type: 'paint', colour: red }, brush: { breadth: 60 } },
+    )
+    const across = samplesOf(Array.from({ length: 30 }, (_, i) => [60 + i * 5, 100]))
+    const over = (pickUp: number) =>
+      painted(across, { plane: ground.plane, blank: CLEAR, laying: { type: 'paint', colour: blue }, brush: { breadth: 20, pickUp, cover: 0.6 } })
+    const [none, some, all] = [(await over(0)).codes, (await over(0.1)).codes, (await over(1)).codes]
+    // beyond the red: blue alone; red carried along, ever less of it; red only
+    expect(at(none, 180, 100, 0)).toBe(0)
+    expect(at(some, 150, 100, 0)).toBeGreaterThan(at(none, 150, 100, 0) + 3000)
+    expect(at(all, 180, 100, 0)).toBeGreaterThan(60000)
+    expect(at(all, 180, 100, 2)).toBeLessThan(3000)
+    const next = dice(8)
+    const cut = await painted(across, {
+      plane: ground.plane,
+      blank: CLEAR,
+      laying: { type: 'paint', colour: blue },
+      brush: { breadth: 20, pickUp: 0.1, cover: 0.6 },
+      portions: () => 1 + Math.floor(next() * 4),
+    })
+    expect(cut.index).toBe((await over(0.1)).index)
+  })
+
   it('leaves no tile where it changed nothing, and a constant one as a value', async () => {
     const tap = samplesOf([[128, 128]])
     const none = await paintStroke(engine, sources, tap, { blank: FULL })

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { PyramidCutter } from '../engine/pyramid.ts'
 import { QuillError } from '../base/errors.ts'
 import type { SourceInfo, SourceReader } from '../engine/sources.ts'
@@ -31,6 +32,10 @@ export class MemorySources implements SourceReader {
     const bytes = this.blobs.get(name)
     if (!bytes) throw new QuillError('plane-unreadable', `There is no ${name}.`)
     return bytes
+  }
+
+  async digest(bytes: Uint8Array): Promise<string> {
+    return createHash('sha256').update(bytes).digest('hex')
   }
 
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {

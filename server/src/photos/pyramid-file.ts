@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { open, type FileHandle } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import { deflate, inflate } from 'node:zlib'
@@ -156,6 +157,10 @@ export class PyramidFiles implements SourceReader {
     const bytes = this.planes === null ? null : await readPart(this.planes, name)
     if (!bytes) throw unreadable('a part of it is missing')
     return bytes
+  }
+
+  async digest(bytes: Uint8Array): Promise<string> {
+    return createHash('sha256').update(bytes).digest('hex')
   }
 
   async close(): Promise<void> {

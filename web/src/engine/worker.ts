@@ -16,8 +16,20 @@ import { inflated, keepParts, keptPart } from './kept-parts.ts'
 
 // The engine worker: graph, cache and kernels live here; the page only sees finished pixels.
 
+/** SHA-256 by the browser; where the page came over an insecure line it has none, and core's own is used. */
+const digest: ((bytes: Uint8Array) => Promise<string>) | undefined = self.crypto.subtle
+  ? async (bytes) =>
+      Array.from(new Uint8Array(await self.crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)), (v) => v.toString(16).padStart(2, '0')).join('')
+  : undefined
+
 /** Photos from the server: the lossless pyramid, never through a canvas. */
 class ServerSources implements SourceReader {
+  declare readonly digest?: (bytes: Uint8Array) => Promise<string>
+
+  constructor() {
+    if (digest) this.digest = digest
+  }
+
   private async get(path: string): Promise<Response> {
     let response: Response
     try {
@@ -62,12 +74,6 @@ class ServerSources implements SourceReader {
     return new Uint8Array(await new Response(plain).arrayBuffer())
   }
 }
-
-/** SHA-256 by the browser; where the page came over an insecure line it has none, and core's own is used. */
-const digest: ((bytes: Uint8Array) => Promise<string>) | undefined = self.crypto.subtle
-  ? async (bytes) =>
-      Array.from(new Uint8Array(await self.crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)), (v) => v.toString(16).padStart(2, '0')).join('')
-  : undefined
 
 /** Lets waiting messages in: a message to oneself comes back in a fresh turn, without the delay of timers. */
 const channel = new MessageChannel()

@@ -180,13 +180,14 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
   )
 }
 
-type Shares = 'edge' | 'cover' | 'most' | 'hairs' | 'tooth' | 'regularity'
+type Shares = 'edge' | 'cover' | 'most' | 'pickUp' | 'hairs' | 'tooth' | 'regularity'
 const SHARES: [name: Shares, label: string, help: string, ends?: [string, string]][] = [
   ['edge', 'Edge', 'How firm the rim is: soft falls off from the middle, firm covers to the rim.', ['soft', 'firm']],
   ['cover', 'Cover of a dab', 'What one dab lays of what is still uncovered; a stroke is many dabs over each other.'],
   ['most', 'Cover at most', 'What one stroke reaches, however often it goes over a place.'],
 ]
 const MORE: typeof SHARES = [
+  ['pickUp', 'Picks up', 'How much of the colour of the paint it goes over the brush takes with it; at 100 % it only smears. On layers of paint.'],
   ['hairs', 'Hairs and grain', 'How much the face of the tip shows: bristles, pores, drops.'],
   ['tooth', 'Caught by the ground', 'How much the heights of a rough ground hold the brush back.'],
   ['regularity', 'Regularity', 'Dabs of one size along the line, or straying and uneven.', ['uneven', 'even']],
@@ -206,7 +207,7 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         min={name === 'cover' ? 1 : 0}
         max={100}
         step={1}
-        fallback={100}
+        fallback={name === 'pickUp' || name === 'tooth' ? 0 : 100}
         feel={name === 'cover' ? 'log' : 'even'}
         suffix=" %"
         onHelp={onHelp}
@@ -259,7 +260,14 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         onHelp={onHelp}
         onChange={(steadiness) => set({ steadiness })}
       />
-      <Button variant="subtle" color="gray" size="compact-xs" aria-expanded={more} onClick={() => setMore(!more)} style={{ alignSelf: 'flex-start', flex: 'none' }}>
+      <Button
+        variant="subtle"
+        color="gray"
+        size="compact-xs"
+        aria-expanded={more}
+        onClick={() => setMore(!more)}
+        style={{ alignSelf: 'flex-start', flex: 'none' }}
+      >
         {more ? 'Fewer controls' : 'More of the brush'}
       </Button>
       {more && (
