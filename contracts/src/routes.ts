@@ -184,7 +184,8 @@ export const routes: readonly Route[] = [
     method: 'put',
     path: '/api/planes/:name',
     noun: 'planes',
-    summary: 'Keep a part of what was painted (a tile, a page of an index, its root), zlib-deflated, under the SHA-256 of its bytes',
+    summary:
+      'Keep a part of what was painted (a tile, a page of an index, its root) under the SHA-256 of its bytes; of tiles each sample less its left neighbour, zlib-deflated',
     bodyType: 'application/octet-stream',
     status: 204,
     problems: [400, 413, 422, 507],
@@ -193,7 +194,7 @@ export const routes: readonly Route[] = [
     method: 'get',
     path: '/api/planes/:name',
     noun: 'planes',
-    summary: 'A part of what was painted, zlib-deflated',
+    summary: 'A part of what was painted, as it was sent',
     answerType: 'application/octet-stream',
     status: 200,
     problems: [404],

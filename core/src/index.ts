@@ -27,6 +27,7 @@ export {
   type Blob as PlaneBlob,
   type Plane as PaintedPlane,
 } from './planes/plane.ts'
+export * from './planes/codec.ts'
 export * from './strokes/brush.ts'
 export { dabAt, type Sized } from './strokes/dabs.ts'
 export { SAMPLE_UNIT, FULL_PRESSURE, type Sample } from './strokes/path.ts'

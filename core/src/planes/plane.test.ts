@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto'
+import { deflateSync } from 'node:zlib'
+import { packPart, unpackPart } from './codec.ts'
 import {
   CLEAR,
   constantEntry,
@@ -131,4 +133,21 @@ describe('what is no part of a plane is told', () => {
     expect(isPlanePart(new Uint8Array(tileBytes(1) - 1))).toBe(false)
     expect(isPlanePart(text({}))).toBe(false)
   })
+})
+
+test('tiles are packed to what deflates to less, and unpacked to what they were; indexes stay as they are', () => {
+  const next = dice(2)
+  for (const channels of [1, 4] as const) {
+    const codes = Uint16Array.from({ length: PLANE_TILE * PLANE_TILE * channels }, (_, i) => 30_000 + 20_000 * Math.sin(i / 500) + next() * 9)
+    const bytes = new Uint8Array(codes.buffer)
+    const packed = packPart(bytes)
+    expect(Buffer.compare(Buffer.from(unpackPart(packed)), Buffer.from(bytes))).toBe(0)
+    // from an odd address too
+    const odd = new Uint8Array(packed.length + 1)
+    odd.set(packed, 1)
+    expect(Buffer.compare(Buffer.from(unpackPart(odd.subarray(1))), Buffer.from(bytes))).toBe(0)
+    expect(deflateSync(packed).length).toBeLessThan(0.6 * deflateSync(bytes).length)
+  }
+  const { root } = indexOf(scattered(1))
+  expect(packPart(root.bytes)).toBe(root.bytes)
 })

@@ -2,12 +2,15 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { inflate } from 'node:zlib'
-import { tileBytes, unreadable } from '@nimble-quill/core'
+import { tileBytes, unpackPart, unreadable } from '@nimble-quill/core'
 
 const inflated = promisify<Buffer, { maxOutputLength: number }, Buffer>(inflate)
 
 /** Bytes of the largest part of a plane: a tile of four channels. */
 export const PLANE_PART = tileBytes(4)
+
+/** The bytes of a part as it was sent or kept; null where it is none. */
+export const inflatedPart = (deflated: Buffer): Promise<Uint8Array | null> => inflated(deflated, { maxOutputLength: PLANE_PART }).then(unpackPart, () => null)
 
 /** The bytes of a part of a plane in a folder; null where it is not there. Throws QuillError `plane-unreadable`. */
 export async function readPart(folder: string, name: string): Promise<Uint8Array | null> {
@@ -16,7 +19,7 @@ export async function readPart(folder: string, name: string): Promise<Uint8Array
     throw error
   })
   if (!deflated) return null
-  return inflated(deflated, { maxOutputLength: PLANE_PART }).catch(() => {
-    throw unreadable('a stored part of it is damaged')
-  })
+  const bytes = await inflatedPart(deflated)
+  if (!bytes) throw unreadable('a stored part of it is damaged')
+  return bytes
 }

@@ -1,15 +1,13 @@
 import { createHash } from 'node:crypto'
 import { mkdir, open, readdir, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { promisify } from 'node:util'
-import { inflate } from 'node:zlib'
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common'
 import { isPlanePart, parsePage, parseRoot, planesOf, QuillError, tileNames, type Artwork as Document } from '@nimble-quill/core'
 import { Artwork, Render } from '../database/models.ts'
 import { ProblemException } from '../problems/problem.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE } from '../photos/tokens.ts'
-import { PLANE_PART, readPart } from './parts.ts'
+import { inflatedPart, readPart } from './parts.ts'
 
 /** A part that no kept document names may go after so long: an open page may still undo to it. */
 const SPARED = 24 * 3600 * 1000
@@ -18,7 +16,6 @@ const SWEEP_EVERY = 24 * 3600 * 1000
 const KNOWN = 20_000
 /** Files looked for side by side. */
 const SIDE_BY_SIDE = 32
-const inflated = promisify<Buffer, { maxOutputLength: number }, Buffer>(inflate)
 
 /** Parts of painted planes (tiles, pages, roots), an account's each, named by the SHA-256 of their bytes and kept deflated. */
 @Injectable()
@@ -61,7 +58,7 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
   async keep(accountId: string, name: string, deflated: Buffer): Promise<void> {
     const bad = (detail: string) =>
       new ProblemException(422, 'plane-unreadable', 'Not a part of what was painted', `${detail} Nothing was kept; it is sent again from this browser.`)
-    const bytes = await inflated(deflated, { maxOutputLength: PLANE_PART }).catch(() => null)
+    const bytes = await inflatedPart(deflated)
     if (!bytes) throw bad('A part of what was painted came spoilt.')
     if (createHash('sha256').update(bytes).digest('hex') !== name) throw bad('A part of what was painted is not what its name says.')
     if (!isPlanePart(bytes)) throw bad('What was sent is no part of anything painted.')

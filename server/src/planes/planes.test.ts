@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { readdirSync, statSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync, inflateSync } from 'node:zlib'
-import { constantEntry, emptyPlane, indexOf, newMask, PLANE_TILE, withEntries, type Artwork } from '@nimble-quill/core'
+import { constantEntry, emptyPlane, indexOf, newMask, packPart, PLANE_TILE, unpackPart, withEntries, type Artwork } from '@nimble-quill/core'
 import sharp from 'sharp'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
@@ -29,7 +29,11 @@ interface Part {
   bytes: Uint8Array
 }
 const named = (bytes: Uint8Array): Part => ({ name: createHash('sha256').update(bytes).digest('hex'), bytes })
-const send = (part: Part, who = me) => who.put(`/api/planes/${part.name}`).set('Content-Type', 'application/octet-stream').send(deflateSync(part.bytes))
+const send = (part: Part, who = me) =>
+  who
+    .put(`/api/planes/${part.name}`)
+    .set('Content-Type', 'application/octet-stream')
+    .send(deflateSync(packPart(part.bytes)))
 
 /** A mask that lets the left half of the first tile act, and all of the next one. */
 function halfMask(): { parts: Part[]; index: string; tile: Part; page: Part; root: Part } {
@@ -73,7 +77,7 @@ test('a save that names missing parts is answered with their list, as far down a
       res.on('data', (c: Buffer) => chunks.push(c))
       res.on('end', () => done(null, Buffer.concat(chunks)))
     })
-  expect(Buffer.compare(inflateSync(back.body as Buffer), Buffer.from(mask.tile.bytes))).toBe(0)
+  expect(Buffer.compare(Buffer.from(unpackPart(inflateSync(back.body as Buffer))), Buffer.from(mask.tile.bytes))).toBe(0)
 
   // and the picture the server makes of it goes by it
   const thumbnail = await me.get(`/api/artworks/${id}/thumbnail`).expect(200)
@@ -97,7 +101,7 @@ test('parts belong to an account', async () => {
 test('what is not what its name says, is spoilt, too large or no part of a plane is refused in a sentence and not kept', async () => {
   const tile = named(new Uint8Array(PLANE_TILE * PLANE_TILE * 2).fill(7))
   const put = (name: string, body: Buffer) => me.put(`/api/planes/${name}`).set('Content-Type', 'application/octet-stream').send(body)
-  const wrong = await put('b'.repeat(64), deflateSync(tile.bytes)).expect(422)
+  const wrong = await put('b'.repeat(64), deflateSync(packPart(tile.bytes))).expect(422)
   expect(wrong.body.detail).toMatch(/not what its name says/)
   expect((await put(tile.name, Buffer.from('no zlib at all')).expect(422)).body.detail).toMatch(/spoilt/)
   const other = named(new TextEncoder().encode('{"hello":1}'))

@@ -1,3 +1,4 @@
+import { packPart, unpackPart } from '@nimble-quill/core'
 import { createStore, del, entries, get, getMany, set, setMany } from 'idb-keyval'
 
 // Parts of what was painted, kept in this browser by the SHA-256 of their bytes until they are no longer needed: by the engine worker when a
@@ -25,7 +26,7 @@ export async function keepParts(parts: readonly { name: string; bytes: Uint8Arra
   const deflated = await Promise.all(
     parts.map(async ({ name, bytes }): Promise<[string, Part]> => [
       name,
-      { deflated: await through(bytes, new CompressionStream('deflate')), at, sent: false },
+      { deflated: await through(packPart(bytes), new CompressionStream('deflate')), at, sent: false },
     ]),
   )
   await setMany(deflated, store())
@@ -34,10 +35,11 @@ export async function keepParts(parts: readonly { name: string; bytes: Uint8Arra
 /** The bytes of a kept part; null where it is not kept here. */
 export async function keptPart(name: string): Promise<Uint8Array | null> {
   const part = await get<Part>(name, store()).catch(() => undefined)
-  return part ? through(part.deflated, new DecompressionStream('deflate')) : null
+  return part ? inflated(part.deflated) : null
 }
 
-export const inflated = (deflated: Uint8Array): Promise<Uint8Array> => through(deflated, new DecompressionStream('deflate'))
+/** A part out of its deflated form. */
+export const inflated = async (deflated: Uint8Array): Promise<Uint8Array> => unpackPart(await through(deflated, new DecompressionStream('deflate')))
 
 /** Parts as they are sent; those that are not here are left out. */
 export async function partsToSend(names: readonly string[]): Promise<{ name: string; deflated: Uint8Array<ArrayBuffer>; sent: boolean }[]> {
