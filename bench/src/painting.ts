@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto'
+import { promisify } from 'node:util'
+import { deflate } from 'node:zlib'
 import {
   artworkFromPhoto,
   defaultBrush,
@@ -10,6 +12,7 @@ import {
   newLayer,
   newMask,
   newStep,
+  packPart,
   PLANE_TILE,
   tileBytes,
   withEntries,
@@ -166,6 +169,30 @@ class Page {
   }
 }
 
+/** Two hundred strokes one after the other: what of them is kept where. */
+async function measureUndo(width: number, height: number, pixels: Buffer, brush: Sized): Promise<{ disk: number; held: number; tiles: number }> {
+  const page = new Page()
+  await page.open(artworkOf(width, height, []), pixels, 2)
+  const view: PaintView = { target: { type: 'artwork' }, region: page.artwork.sheet, level: 3 }
+  const kept = new Set<string>()
+  let disk = 0
+  for (let i = 0; i < 200; i++) {
+    const [x, y] = [((i * 977) % 1000) / 1000, ((i * 613) % 1000) / 1000]
+    const part = { x: Math.round(x * width * 0.5), y: Math.round(y * height * 0.5), w: Math.round(width * 0.5), h: Math.round(height * 0.5) }
+    const { plane } = await page.paint(view, brush, [stroke(part, 0.5).flat()])
+    page.take(plane)
+    for (const [name, bytes] of page.sources.blobs) {
+      if (kept.has(name)) continue
+      kept.add(name)
+      disk += (await deflated(packPart(bytes))).length
+    }
+  }
+  const mb = 2 ** 20
+  return { disk: disk / 1e6, held: page.engine.kernels.allocator.bytesInUse / mb, tiles: page.engine.planeBytes / mb }
+}
+
+const deflated = promisify(deflate) as (bytes: Uint8Array) => Promise<Buffer>
+
 const tileCount = ({ w, h }: Region) => Math.ceil(w / PLANE_TILE) * Math.ceil(h / PLANE_TILE)
 
 /** Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture. */
@@ -232,6 +259,14 @@ export async function measurePainting(photos: string): Promise<{ text: string; b
     }
     page.engine.clear()
   }
+  const undo = await measureUndo(large.width, large.height, large.pixels, brush)
+  lines.push(
+    '',
+    `Undo of 200 strokes of half a second with that brush: ${undo.disk.toFixed(0)} MB of parts to keep, deflated; ${undo.held.toFixed(0)} MB of kernel memory in use after them, ` +
+      `of which kept tiles of planes ${undo.tiles.toFixed(0)} MB.`,
+  )
+  bars.push({ what: 'undo of 200 large strokes: tiles held', bar: '≤ 128 MB', measured: `${undo.tiles.toFixed(0)} MB`, met: undo.tiles <= 128 })
+  bars.push({ what: 'undo of 200 large strokes: on disk', bar: '≤ 1000 MB', measured: `${undo.disk.toFixed(0)} MB`, met: undo.disk <= 1000 })
   const opened = await openFivePlanes(large.width, large.height, large.pixels)
   console.log(`  five full layers of paint: coarse picture after ${opened.toFixed(0)} ms`)
   lines.push(

@@ -198,6 +198,11 @@ export class Engine {
     })
   }
 
+  /** Bytes that tiles of planes take; for the bench. */
+  get planeBytes(): number {
+    return this.planeTiles.bytes
+  }
+
   /** Gives back all that is kept and not in use. */
   clear(): void {
     this.store.clear()

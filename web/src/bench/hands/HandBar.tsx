@@ -1,5 +1,5 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
-import { allLayers, sameAddress, type Artwork } from '@nimble-quill/core'
+import { allLayers, sameAddress } from '@nimble-quill/core'
 import { IconBrush, IconChevronDown } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -11,7 +11,7 @@ import { paintOn, putDown, setBrush, setHands } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
-const LENT = { c: 'dropper', g: 'pan', l: 'line' } as const
+const LENT = { c: 'dropper', g: 'pan', l: 'line', space: 'pan' } as const
 
 /** What Escape closes before it puts the brush down. */
 const OPEN = '[role="dialog"], [role="menu"], [role="listbox"]'
@@ -20,7 +20,8 @@ const OPEN = '[role="dialog"], [role="menu"], [role="listbox"]'
 const BROADER = 1.15
 
 /** The bar of hands: which is in hand, and what it acts on, in words. */
-export function HandBar({ artwork }: { artwork: Artwork }) {
+export function HandBar() {
+  const artwork = useApp((s) => s.bench.history!.artwork)
   const act = useAct()
   const store = useStore<RootState>()
   const { held, on, lent } = useApp((s) => s.hands)
@@ -50,7 +51,9 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
   useEffect(() => {
     if (!painting) return
     const escape = (e: KeyboardEvent) => {
-      if (e.key !== 'Escape' || document.querySelector(OPEN) || (e.target as HTMLElement).closest('input, textarea')) return
+      // lists that are closed stay in the page, unseen
+      const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
+      if (e.key !== 'Escape' || open || (e.target as HTMLElement).closest('input, textarea')) return
       act(putDown())
     }
     window.addEventListener('keydown', escape, true)
@@ -66,12 +69,12 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
   useHotkeys(
     Object.keys(LENT).join(','),
     (e) => {
-      const key = e.key.toLowerCase() as keyof typeof LENT
+      const key = (e.key === ' ' ? 'space' : e.key.toLowerCase()) as keyof typeof LENT
       const { lent: now } = store.getState().hands
       if (e.type === 'keydown' && !e.repeat && !e.ctrlKey && !e.metaKey) act(setHands({ lent: LENT[key] }))
       if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
     },
-    { keydown: true, keyup: true, enabled: painting },
+    { keydown: true, keyup: true, enabled: painting, preventDefault: true },
     [painting],
   )
   useEffect(() => {
@@ -88,7 +91,7 @@ export function HandBar({ artwork }: { artwork: Artwork }) {
   const hidden = painting && there ? unseen(artwork, on) : null
   const layers = [...allLayers(artwork.layers)].reverse()
   return (
-    <div className={classes.bar} role="toolbar" aria-label="Hands" onPointerDown={(e) => e.stopPropagation()}>
+    <div className={classes.bar} role="toolbar" aria-label="Hands">
       <Tooltip label="Paint: by brush on masks, light maps and layers of paint (P)">
         <Button
           size="compact-sm"

@@ -13,6 +13,7 @@ import {
 import { memo } from 'react'
 import { setPrefs, surrounds, type Surround } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
+import { HandBar } from '../hands/HandBar.tsx'
 import { turnedOn } from './viewport.ts'
 
 /** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
@@ -110,7 +111,8 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           <IconRotateClockwise size={17} />
         </ActionIcon>
       </Tooltip>
-      <span style={{ flex: 1 }} />
+      <span className="sep" />
+      <HandBar />
       <SegmentedControl
         size="xs"
         aria-label="Surround"

@@ -7,7 +7,6 @@ import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
-import { HandBar } from '../hands/HandBar.tsx'
 import { breadthIn } from '../hands/pen.ts'
 import { usePaint } from '../hands/use-paint.ts'
 import { command } from '../slice.ts'
@@ -60,7 +59,6 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const [anew, setAnew] = useState(0)
   const [trouble, setTrouble] = useState<string | null>(null)
   const [held, setHeld] = useState(false)
-  const shownArtwork = useApp((s) => s.bench.history!.artwork)
   const [wipe, setWipe] = useState<Wipe>('off')
   const [wipeAt, setWipeAt] = useState(0.5)
   const main = useRef(new Mosaics())
@@ -368,13 +366,12 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         onPointerCancel={up}
         // a field typed in before would keep the keys of the brush to itself
         onPointerEnter={() =>
-          brush.active && (document.activeElement as HTMLElement | null)?.matches('input, textarea') && (document.activeElement as HTMLElement).blur()
+          brush.active && (document.activeElement as HTMLElement | null)?.matches('input, textarea, button') && (document.activeElement as HTMLElement).blur()
         }
         onPointerLeave={() => pointer.current?.at(null)}
         data-painting={brush.active ? (hands.lent ?? 'paint') : undefined}
         data-ready={brush.ready || undefined}
       >
-        <HandBar artwork={shownArtwork} />
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
           {!dropper.asked && !brush.active && (
