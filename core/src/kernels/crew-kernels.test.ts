@@ -119,6 +119,33 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   lumaShift: { run: (k, s, ss, d, ds, more) => (waves(k, more, 4096 * 4), k.raw.lumaShift(s, ss, d, ds, W, H, more)) },
   lumaGain: { run: (k, s, ss, d, ds, more) => (waves(k, more, 4096), k.raw.lumaGain(s, ss, s + 8, ss, d, ds, W - 1, H, more)) },
   lumaMask: { bytes: 2, run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.lumaMask(s, ss, d, ds, W, H, more)) },
+  greyPicture: { w: 400, run: (k, s, ss, d, ds) => k.raw.greyPicture(s, ss, d, ds, 400, H) },
+  alphaPicture: { run: (k, s, ss, d, ds) => k.raw.alphaPicture(s, ss, d, ds, W, H) },
+  multiplyMask: {
+    bytes: 2,
+    run: (k, s, ss, d, ds) => {
+      for (let y = 0; y < H; y++) k.u16(d + y * ds, W).forEach((_, x, t) => (t[x] = (x * 200 + y * 77) % 65536))
+      k.raw.multiplyMask(s, ss, d, ds, W, H)
+    },
+  },
+  extremeDisc: {
+    reach: 6,
+    run: (k, s, ss, d, ds, more) => {
+      new Int32Array(k.memory.buffer, more, 13).set([2, 4, 5, 5, 6, 6, 6, 6, 6, 5, 5, 4, 2])
+      k.raw.extremeDisc(s, ss, d, ds, W, H, 6, more, 0)
+    },
+  },
+  lightMap: {
+    run: (k, s, ss, d, ds, more) => {
+      const [span, stops, light, gains, codes] = [more, more + 140_000, more + 410_000, more + 680_000, more + 720_000]
+      k.u16(span, 65536).forEach((_, i, t) => (t[i] = 65535 - i / 2))
+      k.f32(stops, 65536).forEach((_, i, t) => (t[i] = (i - 32768) / 20000))
+      k.f32(light, 65536).forEach((_, i, t) => (t[i] = (i / 65535) ** 2))
+      k.f32(gains, 8193).forEach((_, i, t) => (t[i] = 2 ** ((i - 4096) / 512)))
+      k.u16(codes, 65537).forEach((_, i, t) => (t[i] = Math.sqrt(i / 65536) * 65535))
+      k.raw.lightMap(s, ss, s + 8, ss, d, ds, W - 1, H, span, stops, light, gains, codes)
+    },
+  },
   tileCurves: {
     run: (k, s, ss, d, ds, more) => (
       k.u16(more, 257 * 12).forEach((_, i, t) => (t[i] = (i * 401) % 65536)),
