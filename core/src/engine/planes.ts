@@ -25,6 +25,14 @@ import type { Store } from './store.ts'
 const KNOWN_PLANES = 400
 const KNOWN_HALVES = 50_000
 
+/** The finest levels, whose tiles are fetched four (and sixteen) at once. */
+const SIDE_BY_SIDE = 2
+
+/** Waits for all, and for those that go on when one has failed. */
+async function allOf(work: readonly Promise<void>[]): Promise<void> {
+  for (const end of await Promise.allSettled(work)) if (end.status === 'rejected') throw end.reason
+}
+
 /** A tile in kernel memory; `done` lets go of it. */
 export interface HeldTile {
   ptr: number
@@ -151,6 +159,9 @@ export class PlaneTiles {
     if (entry.startsWith('live')) throw new QuillError('cancelled', 'Stopped.')
     const bytes = await this.blob(entry)
     if (bytes.length !== tileBytes(channels)) throw unreadable('a part of it has another size')
+    // it may have been fetched twice
+    const other = this.store.take(`plane ${entry}`, () => true)
+    if (other) return { ptr: other.ptr, done: () => this.store.release(other) }
     const ptr = this.kernels.allocator.alloc(bytes.length)
     this.kernels.bytes(ptr, bytes.length).set(bytes)
     return this.handOver(entry, ptr, channels)
@@ -200,19 +211,22 @@ export class PlaneTiles {
     const stride = PLANE_TILE * pixel
     const ptr = allocator.alloc(stride * PLANE_TILE)
     try {
-      for (const [x, y] of FOUR) {
+      const quarter = async ([x, y]: readonly [number, number]) => {
         const from = this.entryAt(use, level - 1, tx * 2 + x, ty * 2 + y)
         const to = ptr + y * half * stride + x * half * pixel
         if (isConstantEntry(from)) {
           if (channels === 1) raw.fillGrey(to, stride, half, half, Number(constantOf(from)))
           else raw.fillRect(to, stride, half, half, BigInt.asIntN(64, constantOf(from)))
-          continue
+          return
         }
         const tile = await this.tileAt(use, level - 1, tx * 2 + x, ty * 2 + y)
         if (channels === 1) raw.halveGrey(tile.ptr, stride, to, stride, half, half)
         else raw.halve(tile.ptr, stride, PLANE_TILE, PLANE_TILE, to, stride)
         tile.done()
       }
+      // parts that come from afar come side by side, not too many at once
+      if (level <= SIDE_BY_SIDE) await allOf(FOUR.map(quarter))
+      else for (const place of FOUR) await quarter(place)
     } catch (error) {
       allocator.free(ptr)
       throw error

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto'
 import { PyramidCutter } from '../engine/pyramid.ts'
 import { QuillError } from '../base/errors.ts'
 import type { SourceInfo, SourceReader } from '../engine/sources.ts'
@@ -35,7 +34,7 @@ export class MemorySources implements SourceReader {
   }
 
   async digest(bytes: Uint8Array): Promise<string> {
-    return createHash('sha256').update(bytes).digest('hex')
+    return Buffer.from(await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)).toString('hex')
   }
 
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto'
 import { open, type FileHandle } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import { deflate, inflate } from 'node:zlib'
@@ -160,7 +159,8 @@ export class PyramidFiles implements SourceReader {
   }
 
   async digest(bytes: Uint8Array): Promise<string> {
-    return createHash('sha256').update(bytes).digest('hex')
+    // on a thread of its own
+    return Buffer.from(await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)).toString('hex')
   }
 
   async close(): Promise<void> {
