@@ -1,10 +1,11 @@
-import { Button, Menu, SegmentedControl, Select, Switch } from '@mantine/core'
+import { Button, Menu, SegmentedControl, Switch } from '@mantine/core'
 import { allLayers, stepAt, type Artwork, type Layer, type Length, type Mask, type MaskChange } from '@nimble-quill/core'
 import { IconChevronDown } from '@tabler/icons-react'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import { NumberControl } from '../tuning/NumberControl.tsx'
 import classes from './hands.module.css'
+import { ShareRow, UnitOf } from './rows.tsx'
 import { useFill } from './use-fill.ts'
 
 /** Tones that a mask is made from, by name: parts of the scale. */
@@ -71,18 +72,12 @@ export function MaskTuning({
           onPointerEnter={() => onHelp('Marks grow smaller where the mask is weak, instead of fading to grey.')}
         />
       )}
-      <NumberControl
+      <ShareRow
         label="Strength"
         help="Weakened, the mask lets more through where it holds back."
-        value={mask.strength * 100}
-        min={0}
-        max={100}
-        step={1}
-        fallback={100}
-        feel="even"
-        suffix=" %"
+        value={mask.strength}
         onHelp={onHelp}
-        onChange={(v, gesture) => tune({ strength: v / 100 }, gesture && `strength.${gesture}`)}
+        onChange={(strength, gesture) => tune({ strength }, gesture && `strength.${gesture}`)}
       />
       <NumberControl
         label="Edge moved"
@@ -96,17 +91,7 @@ export function MaskTuning({
         suffix=""
         onHelp={onHelp}
         onChange={(move, gesture) => tune({ edge: { ...edge, move } }, gesture && `move.${gesture}`)}
-        after={
-          <Select
-            w={58}
-            aria-label="Edge moved, unit"
-            data={UNITS}
-            value={edge.unit}
-            onChange={(unit) => tune({ edge: { ...edge, unit: unit as Length['unit'] } })}
-            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
-            comboboxProps={{ width: 80, position: 'bottom-end' }}
-          />
-        }
+        after={<UnitOf label="Edge moved" unit={edge.unit} units={UNITS} onUnit={(unit) => tune({ edge: { ...edge, unit } })} />}
       />
       <NumberControl
         label="Edge softened"
@@ -121,14 +106,11 @@ export function MaskTuning({
         onHelp={onHelp}
         onChange={(value, gesture) => tune({ edge: { ...edge, soften: { ...edge.soften, value } } }, gesture && `soften.${gesture}`)}
         after={
-          <Select
-            w={58}
-            aria-label="Edge softened, unit"
-            data={UNITS}
-            value={edge.soften.unit}
-            onChange={(unit) => tune({ edge: { ...edge, soften: { ...edge.soften, unit: unit as Length['unit'] } } })}
-            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
-            comboboxProps={{ width: 80, position: 'bottom-end' }}
+          <UnitOf
+            label="Edge softened"
+            unit={edge.soften.unit}
+            units={UNITS}
+            onUnit={(unit) => tune({ edge: { ...edge, soften: { ...edge.soften, unit } } })}
           />
         }
       />

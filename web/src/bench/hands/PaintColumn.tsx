@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Menu, SegmentedControl, Select, Text, TextInput, Tooltip } from '@mantine/core'
-import { locate, locateStep, type Artwork, type Brush, type Layer } from '@nimble-quill/core'
+import { BREADTH, defaultBrush, locate, locateStep, type Artwork, type Brush, type Layer, type Symmetry } from '@nimble-quill/core'
 import { IconBookmark, IconTrash } from '@tabler/icons-react'
 import { useState, type ReactNode } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
@@ -9,6 +9,8 @@ import { ColourField } from '../tuning/widgets/ColourField.tsx'
 import { SpanEditor } from '../tuning/widgets/SpanEditor.tsx'
 import classes from './hands.module.css'
 import { MaskTuning } from './MaskTuning.tsx'
+import { breadthIn } from './pen.ts'
+import { ChoiceRow, NumberRow, ShareRow, UnitOf } from './rows.tsx'
 import { forgetBrush, keepBrush, setBrush, setHands, takeColour, type Doing, type Showing } from './slice.ts'
 import { targetName } from './targets.ts'
 import { TipChoice } from './TipChoice.tsx'
@@ -136,21 +138,15 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
         {on.part === 'light' && layer.lightMap && (
           <div className={classes.fold}>
             <h3>Light map</h3>
-            <NumberControl
+            <ShareRow
               label="Strength"
               help="How much of what was dodged and burnt acts."
-              value={layer.lightMap.strength * 100}
-              min={0}
-              max={100}
-              step={1}
-              fallback={100}
-              feel="even"
-              suffix=" %"
+              value={layer.lightMap.strength}
               onHelp={onHelp}
-              onChange={(v, gesture) =>
+              onChange={(strength, gesture) =>
                 act(
                   command({
-                    command: { type: 'set-light-map', layer: layer.id, lightMap: { ...layer.lightMap!, strength: v / 100 } },
+                    command: { type: 'set-light-map', layer: layer.id, lightMap: { ...layer.lightMap!, strength } },
                     ...(gesture ? { gesture: `${layer.id}.light.${gesture}` } : {}),
                   }),
                 )
@@ -181,12 +177,13 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
 }
 
 type Shares = 'edge' | 'cover' | 'most' | 'pickUp' | 'hairs' | 'tooth' | 'regularity'
-const SHARES: [name: Shares, label: string, help: string, ends?: [string, string]][] = [
+type ShareOf = [name: Shares, label: string, help: string, ends?: [string, string]]
+const SHARES: ShareOf[] = [
   ['edge', 'Edge', 'How firm the rim is: soft falls off from the middle, firm covers to the rim.', ['soft', 'firm']],
   ['cover', 'Cover of a dab', 'What one dab lays of what is still uncovered; a stroke is many dabs over each other.'],
   ['most', 'Cover at most', 'What one stroke reaches, however often it goes over a place.'],
 ]
-const MORE: typeof SHARES = [
+const MORE: ShareOf[] = [
   ['pickUp', 'Picks up', 'How much of the colour of the paint it goes over the brush takes with it; at 100 % it only smears. On layers of paint.'],
   ['hairs', 'Hairs and grain', 'How much the face of the tip shows: bristles, pores, drops.'],
   ['tooth', 'Caught by the ground', 'How much the heights of a rough ground hold the brush back.'],
@@ -197,7 +194,8 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
   const act = useAct()
   const [more, setMore] = useState(false)
   const set = (change: Partial<Brush>) => act(setBrush(change))
-  const shares = (rows: typeof SHARES): ReactNode =>
+  const pressure = (change: Partial<Brush['pressure']>) => set({ pressure: { ...brush.pressure, ...change } })
+  const shares = (rows: readonly ShareOf[]): ReactNode =>
     rows.map(([name, label, help, ends]) => (
       <NumberControl
         key={name}
@@ -207,7 +205,7 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         min={name === 'cover' ? 1 : 0}
         max={100}
         step={1}
-        fallback={name === 'pickUp' || name === 'tooth' ? 0 : 100}
+        fallback={defaultBrush[name] * 100}
         feel={name === 'cover' ? 'log' : 'even'}
         suffix=" %"
         onHelp={onHelp}
@@ -216,6 +214,7 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
       />
     ))
   const { unit } = brush.breadth
+  const mm = (px: number) => Number(((px / ppi) * 25.4).toPrecision(3))
   return (
     <>
       <TipChoice brush={brush} onChange={(tip) => set({ tip })} onHelp={onHelp} />
@@ -223,8 +222,8 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         label="Breadth"
         help="How broad the brush is. Comma and full stop make it thinner and broader."
         value={brush.breadth.value}
-        min={unit === 'px' ? 1 : 0.1}
-        max={unit === 'px' ? 4000 : Number(((4000 / ppi) * 25.4).toPrecision(3))}
+        min={unit === 'px' ? BREADTH.min : 0.1}
+        max={unit === 'px' ? BREADTH.max : mm(BREADTH.max)}
         step={unit === 'px' ? 1 : 0.1}
         fallback={unit === 'px' ? 120 : 5}
         feel="log"
@@ -232,31 +231,25 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         onHelp={onHelp}
         onChange={(value) => set({ breadth: { value, unit } })}
         after={
-          <Select
-            w={58}
-            aria-label="Breadth, unit"
-            data={['px', 'mm']}
-            value={unit}
-            onChange={(u) => {
-              const px = unit === 'px' ? brush.breadth.value : (brush.breadth.value / 25.4) * ppi
-              set({ breadth: u === 'px' ? { value: Math.round(px), unit: 'px' } : { value: Number(((px / ppi) * 25.4).toPrecision(3)), unit: 'mm' } })
+          <UnitOf
+            label="Breadth"
+            unit={unit}
+            units={['px', 'mm']}
+            onUnit={(u) => {
+              const px = breadthIn(brush.breadth, ppi)
+              set({ breadth: u === 'px' ? { value: Math.round(px), unit: 'px' } : { value: mm(px), unit: 'mm' } })
             }}
-            styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
-            comboboxProps={{ width: 80, position: 'bottom-end' }}
           />
         }
       />
       {shares(SHARES)}
-      <NumberControl
+      <NumberRow
         label="Steadiness"
         help="The brush follows the pen on a string, so many breadths long: small tremors do not reach it."
         value={brush.steadiness}
         min={0}
         max={4}
         step={0.1}
-        fallback={0}
-        feel="even"
-        suffix=""
         onHelp={onHelp}
         onChange={(steadiness) => set({ steadiness })}
       />
@@ -273,79 +266,54 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
       {more && (
         <>
           {shares(MORE)}
-          <NumberControl
+          <NumberRow
             label="Dry after"
             help="Breadths until the brush has nothing more to give; 0: it never dries."
             value={brush.dry}
             min={0}
             max={200}
-            step={1}
-            fallback={0}
-            feel="even"
-            suffix=""
             onHelp={onHelp}
             onChange={(dry) => set({ dry })}
           />
-          <NumberControl
+          <ShareRow
             label="Pressure: breadth"
             help="How much of the breadth the pen’s pressure decides."
-            value={brush.pressure.breadth * 100}
-            min={0}
-            max={100}
-            step={1}
+            value={brush.pressure.breadth}
             fallback={0}
-            feel="even"
-            suffix=" %"
             onHelp={onHelp}
-            onChange={(v) => set({ pressure: { ...brush.pressure, breadth: v / 100 } })}
+            onChange={(breadth) => pressure({ breadth })}
           />
-          <NumberControl
+          <ShareRow
             label="Pressure: cover"
             help="How much of the cover the pen’s pressure decides."
-            value={brush.pressure.cover * 100}
-            min={0}
-            max={100}
-            step={1}
-            fallback={50}
-            feel="even"
-            suffix=" %"
+            value={brush.pressure.cover}
+            fallback={0.5}
             onHelp={onHelp}
-            onChange={(v) => set({ pressure: { ...brush.pressure, cover: v / 100 } })}
+            onChange={(cover) => pressure({ cover })}
           />
-          <Choice
+          <ChoiceRow
             label="Response"
             help="How pressure is taken: gently, a light hand goes far; firmly, only a heavy one does."
             value={brush.pressure.response}
-            data={[
-              { value: 'gentle', label: 'Gentle' },
-              { value: 'even', label: 'Even' },
-              { value: 'firm', label: 'Firm' },
-            ]}
+            ways={{ gentle: 'Gentle', even: 'Even', firm: 'Firm' }}
             onHelp={onHelp}
-            onChange={(v) => set({ pressure: { ...brush.pressure, response: v as Brush['pressure']['response'] } })}
+            onChange={(response) => pressure({ response })}
           />
-          <Choice
+          <ChoiceRow
             label="Tip lies"
             help="Across the way it goes, as the pen is tilted, or at an angle."
             value={brush.turn}
-            data={[
-              { value: 'way', label: 'By the way' },
-              { value: 'tilt', label: 'By the tilt' },
-              { value: 'fixed', label: 'At an angle' },
-            ]}
+            ways={{ way: 'By the way', tilt: 'By the tilt', fixed: 'At an angle' }}
             onHelp={onHelp}
-            onChange={(v) => set({ turn: v as Brush['turn'] })}
+            onChange={(turn) => set({ turn })}
           />
           {brush.turn !== 'way' && (
-            <NumberControl
+            <NumberRow
               label="Angle"
               help="Of the tip, counter-clockwise from level."
               value={brush.angle}
               min={-180}
               max={180}
-              step={1}
-              fallback={0}
-              feel="even"
               suffix="°"
               onHelp={onHelp}
               onChange={(angle) => set({ angle })}
@@ -357,57 +325,25 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
   )
 }
 
-function Choice({
-  label,
-  help,
-  value,
-  data,
-  onHelp,
-  onChange,
-}: {
-  label: string
-  help: string
-  value: string
-  data: { value: string; label: string }[]
-  onHelp: (t: string) => void
-  onChange: (v: string) => void
-}) {
-  return (
-    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
-      <span className="label">{label}</span>
-      <Select w={130} aria-label={label} data={data} value={value} onChange={(v) => v && onChange(v)} styles={{ input: { height: 26, minHeight: 26 } }} />
-    </div>
-  )
-}
-
 function SymmetryControls({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: string) => void }) {
   const act = useAct()
   const symmetry = useApp((s) => s.hands.symmetry)
   const { x, y, w, h } = artwork.sheet
   const middle = symmetry.type === 'none' ? { x: x + w / 2, y: y + h / 2 } : { x: symmetry.x, y: symmetry.y }
-  const set = (type: string) =>
-    act(
-      setHands({
-        symmetry: type === 'mirror' ? { type, ...middle, angle: 90 } : type === 'round' ? { type, ...middle, n: 6 } : { type: 'none' },
-      }),
-    )
+  const set = (to: Symmetry) => act(setHands({ symmetry: to }))
   return (
     <>
-      <Choice
+      <ChoiceRow
         label="Symmetry"
         help="Strokes are repeated: mirrored in a line, or turned about a point."
         value={symmetry.type}
-        data={[
-          { value: 'none', label: 'None' },
-          { value: 'mirror', label: 'Mirrored' },
-          { value: 'round', label: 'All round' },
-        ]}
+        ways={{ none: 'None', mirror: 'Mirrored', round: 'All round' }}
         onHelp={onHelp}
-        onChange={set}
+        onChange={(type) => set(type === 'mirror' ? { type, ...middle, angle: 90 } : type === 'round' ? { type, ...middle, n: 6 } : { type })}
       />
       {symmetry.type !== 'none' && (
         <>
-          <NumberControl
+          <NumberRow
             label="Middle, across"
             help="Where the line or the point lies, of the sheet’s width."
             value={((symmetry.x - x) / w) * 100}
@@ -415,12 +351,11 @@ function SymmetryControls({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: s
             max={100}
             step={0.1}
             fallback={50}
-            feel="even"
             suffix=" %"
             onHelp={onHelp}
-            onChange={(v) => act(setHands({ symmetry: { ...symmetry, x: x + (v / 100) * w } }))}
+            onChange={(v) => set({ ...symmetry, x: x + (v / 100) * w })}
           />
-          <NumberControl
+          <NumberRow
             label="Middle, down"
             help="Where the line or the point lies, of the sheet’s height."
             value={((symmetry.y - y) / h) * 100}
@@ -428,38 +363,32 @@ function SymmetryControls({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: s
             max={100}
             step={0.1}
             fallback={50}
-            feel="even"
             suffix=" %"
             onHelp={onHelp}
-            onChange={(v) => act(setHands({ symmetry: { ...symmetry, y: y + (v / 100) * h } }))}
+            onChange={(v) => set({ ...symmetry, y: y + (v / 100) * h })}
           />
           {symmetry.type === 'mirror' ? (
-            <NumberControl
+            <NumberRow
               label="Axis"
               help="Angle of the line, counter-clockwise from level."
               value={symmetry.angle}
               min={0}
               max={180}
-              step={1}
               fallback={90}
-              feel="even"
               suffix="°"
               onHelp={onHelp}
-              onChange={(angle) => act(setHands({ symmetry: { ...symmetry, angle } }))}
+              onChange={(angle) => set({ ...symmetry, angle })}
             />
           ) : (
-            <NumberControl
+            <NumberRow
               label="Times"
               help="How often a stroke lies round the point."
               value={symmetry.n}
               min={2}
               max={24}
-              step={1}
               fallback={6}
-              feel="even"
-              suffix=""
               onHelp={onHelp}
-              onChange={(n) => act(setHands({ symmetry: { ...symmetry, n: Math.round(n) } }))}
+              onChange={(n) => set({ ...symmetry, n: Math.round(n) })}
             />
           )}
         </>

@@ -9,7 +9,7 @@ jest.mock('idb-keyval', () => ({
   keys: async () => [...kept.keys()],
 }))
 
-const sendParts = jest.fn(async (_: readonly string[]): Promise<string[]> => [])
+const sendParts = jest.fn<Promise<string[]>, [readonly string[]]>(async () => [])
 jest.mock('./parts.ts', () => ({ sendParts: (names: readonly string[]) => sendParts(names) }))
 
 import { fateOf, forget, leftBehind, Outbox, type Unsent } from './outbox.ts'

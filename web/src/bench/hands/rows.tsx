@@ -1,0 +1,82 @@
+import { Select } from '@mantine/core'
+import type { Length } from '@nimble-quill/core'
+import { NumberControl } from '../tuning/NumberControl.tsx'
+
+// Rows of the column of a hand.
+
+interface Row {
+  label: string
+  help: string
+  onHelp: (t: string) => void
+}
+
+/** A number, spread evenly; what is usual is its `fallback`. */
+export function NumberRow({
+  min,
+  max,
+  step = 1,
+  fallback = 0,
+  suffix = '',
+  ...rest
+}: Row & {
+  value: number
+  min: number
+  max: number
+  step?: number
+  fallback?: number
+  suffix?: string
+  onChange: (v: number, gesture?: string) => void
+}) {
+  return <NumberControl min={min} max={max} step={step} fallback={fallback} feel="even" suffix={suffix} {...rest} />
+}
+
+/** A share, in per cent. */
+export function ShareRow({
+  value,
+  onChange,
+  fallback = 1,
+  ...rest
+}: Row & { value: number; fallback?: number; onChange: (v: number, gesture?: string) => void }) {
+  return (
+    <NumberRow value={value * 100} min={0} max={100} fallback={fallback * 100} suffix=" %" onChange={(v, gesture) => onChange(v / 100, gesture)} {...rest} />
+  )
+}
+
+/** The unit of a length, beside its number. */
+export function UnitOf<U extends Length['unit']>({ label, unit, units, onUnit }: { label: string; unit: U; units: readonly U[]; onUnit: (u: U) => void }) {
+  return (
+    <Select
+      w={58}
+      aria-label={`${label}, unit`}
+      data={[...units]}
+      value={unit}
+      onChange={(u) => onUnit(u as U)}
+      styles={{ input: { height: 26, minHeight: 26, paddingInline: 6 }, section: { width: 18 } }}
+      comboboxProps={{ width: 80, position: 'bottom-end' }}
+    />
+  )
+}
+
+/** One of some ways. */
+export function ChoiceRow<V extends string>({
+  label,
+  help,
+  value,
+  ways,
+  onHelp,
+  onChange,
+}: Row & { value: V; ways: Readonly<Record<V, string>>; onChange: (v: V) => void }) {
+  return (
+    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <span className="label">{label}</span>
+      <Select
+        w={130}
+        aria-label={label}
+        data={Object.entries<string>(ways).map(([v, title]) => ({ value: v, label: title }))}
+        value={value}
+        onChange={(v) => v && onChange(v as V)}
+        styles={{ input: { height: 26, minHeight: 26 } }}
+      />
+    </div>
+  )
+}
