@@ -51,8 +51,9 @@ interface Tile {
   ty: number
   /** Cover of the stroke, floats. */
   cover: number
-  /** The plane's bytes before the stroke, in memory of one's own. */
+  /** The plane's bytes before the stroke: of a kept tile, held until the end, or of one that all blank ones share. */
   base: number
+  letGo: () => void
   /** And with it. */
   live: number
   name: Entry
@@ -83,6 +84,8 @@ export class Painter {
   private readonly start: StrokeStart
   private readonly path: StrokePath
   private readonly tiles = new Map<string, Tile>()
+  /** Tiles of one value, by that. */
+  private readonly constants = new Map<Entry, number>()
   private waiting: Dab[] = []
   private dabs = 0
   /** The colour the brush carries, 0…1, where it picks up what it goes over. */
@@ -248,22 +251,34 @@ export class Painter {
     const bytes = tileBytes(plane.channels)
     const entry = entryOf(plane, tx, ty) ?? blank
     const held = isConstantEntry(entry) ? null : await this.planes.tile(entry, plane.channels)
+    const letGo = held?.done ?? (() => undefined)
     try {
+      const base = held?.ptr ?? this.constant(entry)
       const covered = PLANE_TILE * PLANE_TILE * (this.carried ? 16 : 4)
       const cover = kernels.allocator.alloc(covered)
       kernels.bytes(cover, covered).fill(0)
-      const base = kernels.allocator.alloc(bytes)
       const live = kernels.allocator.alloc(bytes)
-      if (held) kernels.raw.copyRect(held.ptr, bytes, base, bytes, bytes, 1)
-      else if (plane.channels === 1) kernels.raw.fillGrey(base, PLANE_TILE * 2, PLANE_TILE, PLANE_TILE, Number(constantOf(entry)))
-      else kernels.raw.fillRect(base, PLANE_TILE * 8, PLANE_TILE, PLANE_TILE, BigInt.asIntN(64, constantOf(entry)))
       kernels.raw.copyRect(base, bytes, live, bytes, bytes, 1)
-      const tile: Tile = { tx, ty, cover, base, live, name: '', ground: 0, fresh: NOTHING, all: NOTHING }
+      const tile: Tile = { tx, ty, cover, base, letGo, live, name: '', ground: 0, fresh: NOTHING, all: NOTHING }
       this.tiles.set(at, tile)
       return tile
-    } finally {
-      held?.done()
+    } catch (error) {
+      letGo()
+      throw error
     }
+  }
+
+  /** A tile of one value, made once a stroke. */
+  private constant(entry: Entry): number {
+    const known = this.constants.get(entry)
+    if (known) return known
+    const { kernels } = this
+    const { channels } = this.start.plane
+    const ptr = kernels.allocator.alloc(tileBytes(channels))
+    if (channels === 1) kernels.raw.fillGrey(ptr, PLANE_TILE * 2, PLANE_TILE, PLANE_TILE, Number(constantOf(entry)))
+    else kernels.raw.fillRect(ptr, PLANE_TILE * 8, PLANE_TILE, PLANE_TILE, BigInt.asIntN(64, constantOf(entry)))
+    this.constants.set(entry, ptr)
+    return ptr
   }
 
   /**
@@ -317,11 +332,13 @@ export class Painter {
     for (const tile of this.tiles.values()) {
       this.planes.drop(tile.name)
       allocator.free(tile.cover)
-      allocator.free(tile.base)
+      tile.letGo()
       if (tile.live) allocator.free(tile.live)
       if (tile.ground) allocator.free(tile.ground)
     }
     this.tiles.clear()
+    for (const ptr of this.constants.values()) allocator.free(ptr)
+    this.constants.clear()
     this.plane = this.start.plane
   }
 }

@@ -10,6 +10,7 @@ import { useAct, useApp } from '../store/store.ts'
 import { Working } from './Working.tsx'
 import { EngineContext } from './engine-context.ts'
 import { fateOf, forget, leftBehind, nameTab, Outbox, type Unsent } from './keeping/outbox.ts'
+import { withParts } from './keeping/parts.ts'
 import { close, open, saveState } from './slice.ts'
 
 const tab = nameTab()
@@ -115,7 +116,8 @@ function BenchOf({ id }: { id: string }) {
   const keepCopy = async () => {
     if (!conflict) return
     try {
-      const copy = await create({ document: { ...conflict.document, title: `${conflict.document.title} (kept copy)`.slice(0, 200) } }).unwrap()
+      const document = { ...conflict.document, title: `${conflict.document.title} (kept copy)`.slice(0, 200) }
+      const copy = await withParts(() => create({ document }).unwrap())
       if (conflict.key) await forget(conflict.key)
       else await outbox?.drop()
       setMine(null)

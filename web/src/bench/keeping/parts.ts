@@ -30,3 +30,18 @@ export async function sendParts(names: readonly string[]): Promise<string[]> {
   const here = new Set(parts.map((p) => p.name))
   return names.filter((n) => !here.has(n))
 }
+
+/** A root, its pages, their tiles: how often the server may ask for parts. */
+const ASKS = 4
+
+/** Asks the server for something about an artwork, and sends it what it misses of what was painted. Rejects as `ask` does. */
+export async function withParts<T>(ask: () => Promise<T>): Promise<T> {
+  for (let i = 0; ; i++) {
+    try {
+      return await ask()
+    } catch (error) {
+      const { code, missing } = ((error as { data?: Problem & { missing?: string[] } } | null)?.data ?? {}) as { code?: string; missing?: string[] }
+      if (code !== 'plane-parts-missing' || !missing || i === ASKS || (await sendParts(missing)).length > 0) throw error
+    }
+  }
+}
