@@ -5,7 +5,8 @@ import { mosaicPhoto, ownPhoto } from './own-photo.ts'
 import { expect, test } from './studio.ts'
 import { eightSteps, twelveSteps } from '@nimble-quill/core/testing/chains'
 import { artworkOf } from './artwork-of.ts'
-import { drag, late, median, watch, type Drag } from './watch.ts'
+import { brush, doing } from './brush.ts'
+import { drag, late, median, paint, watch, type Drag, type Painted } from './watch.ts'
 
 /** What any drag must show, however slow the machine. */
 function follows({ views, stale }: Drag): { coarse: number[]; fine: number[] } {
@@ -37,6 +38,14 @@ function tell(what: string, d: Drag, { coarse, fine }: { coarse: number[]; fine:
   if (process.env.QUILL_MEASURED) appendFileSync(process.env.QUILL_MEASURED, `${JSON.stringify(measured)}\n`)
   const m = measured
   const told = `coarse ${m.coarseMedian} ms (95th percentile ${m.coarseLate}), fine ${m.fineMedian} ms (last ${m.fineLast}), settled ${m.settled} ms after the hand; ${m.lagging} of ${d.views.length} coarser than half the view; tasks over 50 ms on the main thread: ${m.longTasks} (longest ${m.longest} ms)`
+  console.log(`    ${what}: ${told}`)
+  return told
+}
+
+function tellPainted(what: string, { lags, long, settled }: Painted): string {
+  const m = { kind: 'paint', what, median: median(lags), late: late(lags), settled: Math.round(settled), longTasks: long.length, longest: Math.max(0, ...long) }
+  if (process.env.QUILL_MEASURED) appendFileSync(process.env.QUILL_MEASURED, `${JSON.stringify(m)}\n`)
+  const told = `under the brush after ${m.median} ms (95th percentile ${m.late}), settled ${m.settled} ms after the lift; tasks over 50 ms on the main thread: ${m.longTasks} (longest ${m.longest} ms)`
   console.log(`    ${what}: ${told}`)
   return told
 }
@@ -85,6 +94,14 @@ test('a chain of twelve steps over 24 megapixels follows the hand, frame by fram
   const d = await drag(page, 'Sigma, slider', () => page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 }))
   const times = follows(d)
   info.annotations.push({ type: 'drag', description: tell(`twelve steps over 24 megapixels (canvas ${size.w} × ${size.h})`, d, times) })
+  // and the brush: 450 px on a mask under all that lies above
+  await page.getByRole('button', { name: 'What is painted on' }).click()
+  await page.getByRole('menuitem', { name: 'Mask of Pencil lines, new' }).click()
+  await brush(page, { breadth: 450, cover: 20 })
+  await doing(page, 'Take away')
+  const p = await paint(page, () => page.locator('.easel[data-settled]').waitFor({ timeout: 90_000 }))
+  expect(p.lags.length).toBeGreaterThan(20)
+  info.annotations.push({ type: 'paint', description: tellPainted(`450 px on a mask over 24 megapixels (canvas ${size.w} × ${size.h})`, p) })
 })
 
 test('six point steps and two blurs over 6 megapixels settle soon after the hand rests', async ({ enter, page }, info) => {

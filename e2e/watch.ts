@@ -83,3 +83,42 @@ export async function drag(page: Page, slider: string, settled: (page: Page) => 
 
 export const median = (v: number[]): number => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length / 2)] ?? 0)
 export const late = (v: number[]): number => Math.round([...v].sort((a, b) => a - b)[Math.floor(v.length * 0.95)] ?? 0)
+
+export interface Painted {
+  /** From samples sent to the next pixels under the brush. */
+  lags: number[]
+  long: number[]
+  /** From the lift to the settled picture. */
+  settled: number
+}
+
+/** Paints over the middle of the picture for about two seconds with the brush in hand, and says what came of it. */
+export async function paint(page: Page, settled: () => Promise<void>): Promise<Painted> {
+  const box = (await page.locator('.easel').boundingBox())!
+  await page.locator('.easel[data-ready]').waitFor({ timeout: 60_000 })
+  await page.evaluate(() => {
+    window.heard = []
+    window.long = []
+  })
+  const at = (i: number): [number, number] => [box.x + box.width * (0.5 + 0.2 * Math.sin(i / 14)), box.y + box.height * (0.5 + 0.25 * Math.sin(i / 9))]
+  await page.mouse.move(...at(0))
+  await page.mouse.down()
+  for (let i = 1; i < 100; i++) {
+    await page.mouse.move(...at(i))
+    await page.waitForTimeout(16)
+  }
+  await page.mouse.up()
+  const released = await page.evaluate(() => performance.now())
+  await page.waitForFunction(() => window.heard.some((h) => h.what === 'painted'))
+  await settled()
+  const { heard, long, now } = await page.evaluate(() => ({ heard: window.heard, long: window.long, now: performance.now() }))
+  const id = heard.find((h) => h.what === 'painted')!.id
+  const tiles = heard.filter((h) => h.what === 'tile' && h.id === id)
+  const lags = heard
+    .filter((h) => h.what === 'ask stroke-goes')
+    .flatMap((ask) => {
+      const shown = tiles.find((t) => t.at > ask.at)
+      return shown ? [shown.at - ask.at] : []
+    })
+  return { lags, long, settled: now - released }
+}

@@ -339,6 +339,9 @@ function change(draft: Artwork, c: Command): void {
     case 'tune-mask': {
       const { mask } = maskOwner(draft, c.layer, c.step)
       if (!mask) throw new QuillError('command-refused', 'There is no mask to change here.')
+      // tiles that were painted on hold what it began with round the strokes
+      if (c.change.start !== undefined && mask.plane && c.change.start !== mask.start)
+        throw new QuillError('command-refused', 'What a mask starts with is decided before it is painted. Turn it round instead, or let all through first.')
       const { edge, strength, ...rest } = structuredClone(c.change)
       Object.assign(mask, rest)
       if (edge !== undefined) {

@@ -47,6 +47,9 @@ test('what was painted goes where it was painted, and nowhere else', () => {
   expect(planeAt(painted.made, at)).toEqual({ plane, channels: 1 })
   expect(planesOf(painted.made)).toEqual([plane])
   expect(() => perform(a, { type: 'paint', at, plane: { index, channels: 4 }, what: 'Stroke' })).toThrow(/one channel/)
+  // what it started with lies round the strokes already
+  expect(() => perform(painted.made, { type: 'tune-mask', layer: 'photo', step: 'screen', change: { start: 'empty' } })).toThrow(/before it is painted/)
+  expect(done(a, { type: 'tune-mask', layer: 'photo', step: 'screen', change: { start: 'empty' } }).title).toBe('Mask of Halftone starts empty')
   const paint = { layer: 'paint', step: null, part: 'paint' as const }
   expect(() => perform(a, { type: 'paint', at: paint, plane, what: 'Stroke' })).toThrow(/four/)
   expect(done(a, { type: 'paint', at: paint, plane: { index, channels: 4 }, what: 'Fill' }).title).toBe('Fill on Paint')

@@ -4,6 +4,7 @@ import { IconBrush, IconChevronDown } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useStore } from 'react-redux'
+import { tell } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
@@ -85,7 +86,9 @@ export function HandBar() {
 
   // what was painted on is gone: the hand goes with it
   useEffect(() => {
-    if (painting && !there) act(putDown())
+    if (!painting || there) return
+    act(putDown())
+    tell('What was painted on is not there any more; the brush is put down.')
   }, [painting, there, act])
 
   const hidden = painting && there ? unseen(artwork, on) : null

@@ -43,19 +43,21 @@ export function MaskTuning({
   return (
     <div className={classes.fold}>
       <h3>Mask</h3>
-      <div className="control" onPointerEnter={() => onHelp('What there is where nothing was painted.')}>
-        <span className="label">Starts</span>
-        <SegmentedControl
-          size="xs"
-          aria-label="The mask starts"
-          data={[
-            { value: 'full', label: 'Full' },
-            { value: 'empty', label: 'Empty' },
-          ]}
-          value={mask.start}
-          onChange={(v) => tune({ start: v as 'full' | 'empty' })}
-        />
-      </div>
+      {!mask.plane && (
+        <div className="control" onPointerEnter={() => onHelp('What there is where nothing was painted.')}>
+          <span className="label">Starts</span>
+          <SegmentedControl
+            size="xs"
+            aria-label="The mask starts"
+            data={[
+              { value: 'full', label: 'Full' },
+              { value: 'empty', label: 'Empty' },
+            ]}
+            value={mask.start}
+            onChange={(v) => tune({ start: v as 'full' | 'empty' })}
+          />
+        </div>
+      )}
       <Switch
         size="xs"
         label="Turned round"
