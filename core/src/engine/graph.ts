@@ -159,7 +159,7 @@ export class GraphCompiler {
   /** Where a layer or step acts; null: everywhere. */
   private maskOf(mask: Mask, at: PlaneAddress, extent: Region): MaskNode | null {
     if (!mask) return null
-    if (!mask.live && !mask.plane && mask.start === 'full' && !mask.turnedRound && !this.isPainted(at)) return null
+    // also where nothing is painted yet: the first stroke finds what was computed before it
     let node: Node
     if (mask.live) {
       const from = locate(this.artwork.layers, mask.live.layer)
@@ -279,7 +279,6 @@ export class GraphCompiler {
     const { lightMap } = layer
     const at: PlaneAddress = { layer: layer.id, step: null, part: 'light' }
     if (!lightMap || input.kind === 'empty' || lightMap.strength === 0) return input
-    if (!lightMap.plane && !this.isPainted(at)) return input
     const { strength, span } = lightMap
     const map = this.plane(at, lightMap.plane, 1, NEUTRAL, input.extent)
     return this.intern({

@@ -28,9 +28,9 @@ export type ToEngine =
   | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[] }
   /**
    * The visible part of the full-size result, reduced to a level: what is delivered is what is judged. Dropped by a newer
-   * view or settling of the slot.
+   * view or settling of the slot. `first`: before small pictures, as after a stroke, when little of it is to be computed.
    */
-  | { type: 'settle'; id: number; slot: string; target: Target; region: Region; level: number }
+  | { type: 'settle'; id: number; slot: string; target: Target; region: Region; level: number; first?: boolean }
   /**
    * A small picture: whole (long side at least `side` where the artwork has it), or `side` × `side`·aspect pixels round
    * the look spot at full size. `artwork` where it is not the one on the bench.
@@ -142,7 +142,7 @@ export class EngineHost {
         const signal = { cancelled: false }
         const run = m.type === 'view' ? (s: Signal) => this.view(m, s) : (s: Signal) => this.settle(m, s)
         // settling waits until nothing else does
-        ;(m.type === 'view' ? this.views : this.settling).push({ id: m.id, slot: m.slot, signal, run })
+        ;(m.type === 'view' || m.first ? this.views : this.settling).push({ id: m.id, slot: m.slot, signal, run })
         break
       }
       case 'measure': {
@@ -405,7 +405,7 @@ export class EngineHost {
       waiting = joined ?? part
       if (performance.now() - told > TELL_EVERY) tell()
       // small pictures asked for meanwhile come between
-      const next = this.pictures.shift()
+      const next = m.first ? undefined : this.pictures.shift()
       if (next) await this.serve(next)
     }
     await this.engine.view({ node, level: m.level, region: visible, settled: { sheet } }, onPart, {

@@ -195,9 +195,12 @@ export class EngineClient {
     this.ask(slot, { type: 'view', id, slot, target, region, levels }, listener)
   }
 
-  /** Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it. */
-  settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener): void {
-    const whole = { type: 'settle', id: ++this.last, slot, target, region, level } as const
+  /**
+   * Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it.
+   * @param first before small pictures that wait
+   */
+  settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener, first = false): void {
+    const whole = { type: 'settle', id: ++this.last, slot, target, region, level, ...(first ? { first } : {}) } as const
     const helper = region.w * region.h > WORTH_HELP ? this.help() : null
     if (!helper) {
       this.ask(slot, whole, listener)

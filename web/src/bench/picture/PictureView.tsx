@@ -169,7 +169,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     }
     if (kept && level > 0) {
       setStage({ stage: 'fine', level, settled: 0, asked })
-      engine.settle('main', target, region, level, listener)
+      engine.settle('main', target, region, level, listener, true)
     } else engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
     return () => {
       if (resting) clearTimeout(resting)
