@@ -11,7 +11,6 @@ export * from './artwork/planes.ts'
 export {
   constantEntry,
   constantPixel,
-  difference,
   emptyPlane,
   entryOf,
   indexOf,

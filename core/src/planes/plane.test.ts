@@ -6,7 +6,6 @@ import {
   constantEntry,
   constantOf,
   constantPixel,
-  difference,
   emptyPlane,
   entryOf,
   indexOf,
@@ -71,16 +70,6 @@ test('a change shares all pages it does not touch, and what is blank again leave
   expect(touched).toHaveLength(1)
   const cleared = withEntries(emptyPlane(1), [{ tx: 1, ty: 1, entry: name(1) }])
   expect(withEntries(cleared, [{ tx: 1, ty: 1, entry: null }]).pages.size).toBe(0)
-})
-
-test('where two planes differ is told by whole tiles', () => {
-  const plane = scattered(5)
-  expect(difference(plane, plane).w).toBe(0)
-  const next = withEntries(plane, [
-    { tx: -3, ty: 2, entry: name(500) },
-    { tx: 4, ty: 6, entry: name(501) },
-  ])
-  expect(difference(plane, next)).toEqual({ x: -3 * PLANE_TILE, y: 2 * PLANE_TILE, w: 8 * PLANE_TILE, h: 5 * PLANE_TILE })
 })
 
 test('constants say their codes', () => {

@@ -1,7 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { QuillError } from '../base/errors.ts'
-import { isEmpty, union, type Region } from '../base/region.ts'
 
 // A plane is what is painted by hand: 16 bits a pixel, one channel or four, in tiles of 256 × 256 under an index. Everything is named by the SHA-256
 // of its own bytes, so nothing ever changes, unchanged pages and tiles are shared, and undo is the index before.
@@ -74,23 +73,6 @@ export function withEntries(plane: Plane, changes: Iterable<{ tx: number; ty: nu
     else pages.delete(name)
   }
   return { channels: plane.channels, pages }
-}
-
-/** Where two planes differ, whole tiles, as one rectangle of pixels; work only for pages that are not shared. */
-export function difference(a: Plane, b: Plane): Region {
-  let all: Region = { x: 0, y: 0, w: 0, h: 0 }
-  for (const name of new Set([...a.pages.keys(), ...b.pages.keys()])) {
-    const [p, q] = [a.pages.get(name), b.pages.get(name)]
-    if (p === q) continue
-    const [px, py] = name.split(',').map(Number) as [number, number]
-    for (const place of new Set([...(p?.keys() ?? []), ...(q?.keys() ?? [])])) {
-      if (p?.get(place) === q?.get(place)) continue
-      const tx = px * PLANE_PAGE + (place % PLANE_PAGE)
-      const ty = py * PLANE_PAGE + Math.floor(place / PLANE_PAGE)
-      all = union(all, { x: tx * PLANE_TILE, y: ty * PLANE_TILE, w: PLANE_TILE, h: PLANE_TILE })
-    }
-  }
-  return isEmpty(all) ? { x: 0, y: 0, w: 0, h: 0 } : all
 }
 
 /** Every tile that has bytes of its own. */

@@ -307,7 +307,8 @@ export class EngineClient {
     }
     if (brush && m.type === 'failed') {
       this.painting.delete(m.id)
-      brush.reject(new Error(m.message))
+      // what is its own fault the next engine may do better
+      brush.reject(ITS_OWN.has(m.code) ? new EngineLost(m.message) : new Error(m.message))
       if (ITS_OWN.has(m.code)) this.replace()
       return
     }

@@ -1,5 +1,5 @@
 import { packPart, unpackPart } from '@nimble-quill/core'
-import { createStore, del, entries, get, getMany, set, setMany } from 'idb-keyval'
+import { createStore, get, getMany, promisifyRequest, set, setMany } from 'idb-keyval'
 
 // Parts of what was painted, kept in this browser by the SHA-256 of their bytes until they are no longer needed: by the engine worker when a
 // stroke ends, read by it, and sent from here to the server. Deflated, as the server takes them.
@@ -13,6 +13,7 @@ interface Part {
 
 /** Parts that the server has may go after so long: it has them, and undo does not reach back over sessions. */
 const KEPT = 7 * 24 * 3600 * 1000
+const NEVER_SENT = 30 * 24 * 3600 * 1000
 
 let opened: ReturnType<typeof createStore> | null = null
 const store = () => (opened ??= createStore('quill-planes', 'parts'))
@@ -52,7 +53,17 @@ export async function markSent(name: string): Promise<void> {
   if (part) await set(name, { ...part, sent: true }, store())
 }
 
-/** Lets go of what the server has had for long. */
-export async function forgetOldParts(now = Date.now()): Promise<void> {
-  for (const [name, { at, sent }] of await entries<string, Part>(store())) if (sent && now - at > KEPT) await del(name, store())
+/** Lets go of what the server has had for long, and of what was never sent for longer: strokes that were undone. One part at a time. */
+export function forgetOldParts(now = Date.now()): Promise<void> {
+  return store()('readwrite', (parts) => {
+    const each = parts.openCursor()
+    each.onsuccess = () => {
+      const at = each.result
+      if (!at) return
+      const { at: kept, sent } = at.value as Part
+      if (now - kept > (sent ? KEPT : NEVER_SENT)) at.delete()
+      at.continue()
+    }
+    return promisifyRequest(parts.transaction)
+  })
 }

@@ -1,4 +1,4 @@
-import { defaultBrush, sameAddress, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
+import { brushSchema, defaultBrush, sameAddress, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { choose, close, open, openPicker, openProofSheet } from '../slice.ts'
 
@@ -52,7 +52,9 @@ type Remembered = Pick<Hands, 'brush' | 'colour' | 'tray' | 'dropper' | 'kept'>
 function read(): Hands {
   try {
     const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Remembered>
-    return { ...start, ...kept, brush: { ...defaultBrush, ...kept.brush } }
+    // of another version, or spoilt, a brush is the usual one
+    const brush = brushSchema.safeParse({ ...defaultBrush, ...kept.brush }).data ?? defaultBrush
+    return { ...start, ...kept, brush, kept: (kept.kept ?? []).filter((k) => brushSchema.safeParse(k.brush).success) }
   } catch {
     return start
   }

@@ -3,6 +3,7 @@ import { useEffect, useRef } from 'react'
 import { useStore } from 'react-redux'
 import { tell, tellTrouble } from '../../parts/tell.tsx'
 import { useAct, type RootState } from '../../store/store.ts'
+import { forgetOldParts } from '../../engine/kept-parts.ts'
 import { useEngine } from '../engine-context.ts'
 import { forgetStroke, leftStrokes } from '../keeping/journal.ts'
 import { command } from '../slice.ts'
@@ -20,6 +21,7 @@ export function useLeftStrokes(id: string): void {
   useEffect(() => {
     if (begun.current) return
     begun.current = true
+    void forgetOldParts().catch(() => undefined)
     void (async () => {
       let back = 0
       for (const left of await leftStrokes(id).catch(() => [])) {

@@ -43,6 +43,9 @@ interface Running {
   line: number[] | null
 }
 
+/** How long a stroke stays in the journal once it is in the artwork, milliseconds. */
+const JOURNAL_STAYS = 300
+
 /** How long after the pen was last seen touches are the palm's, milliseconds. */
 const PEN_NEAR = 1500
 
@@ -119,10 +122,13 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
               ? 'Neutral'
               : 'Dodge'
             : 'Stroke'
-      now.current.onPainted(true)
-      act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what } }))
-      // on the way before the artwork is; what does not arrive is sent when the server asks for it
-      void sendParts(painted.parts).catch(() => undefined)
+      // beside the sheet there is nothing to paint on: nothing was done
+      if (painted.damage.w > 0) {
+        now.current.onPainted(true)
+        act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what } }))
+        // on the way before the artwork is; what does not arrive is sent when the server asks for it
+        void sendParts(painted.parts).catch(() => undefined)
+      }
     } catch (error) {
       if (error instanceof EngineLost && !run.again && !run.given) {
         // the next engine paints it from its beginning
@@ -134,7 +140,9 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       if (!run.given) tellTrouble((error as Error).message)
       now.current.onPainted(false)
     }
-    run.journal.done()
+    // not before the change is in the outbox; painted twice it cannot be, since the plane is another by then
+    const { journal } = run
+    setTimeout(() => journal.done(), JOURNAL_STAYS)
   }
 
   const add = (run: Running, events: readonly PenEvent[]) => {
