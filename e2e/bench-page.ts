@@ -2,7 +2,7 @@ import { expect, type Page } from '@playwright/test'
 
 /** Waits until the large picture has settled: it shows the full-size result, reduced. */
 export async function settled(page: Page): Promise<void> {
-  await page.locator('.easel[data-settled]').waitFor()
+  await page.locator('[data-part="easel"][data-settled]').waitFor()
   // two frames, so that what has come is drawn
   await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
 }
@@ -20,7 +20,7 @@ export interface Shown {
 /** The pixels on the canvas (RGBA, 8 bits), and how the artwork lies in it. */
 export async function shown(page: Page): Promise<Shown> {
   await settled(page)
-  const { text, ...rest } = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => {
+  const { text, ...rest } = await page.locator('[data-part="easel"] canvas').evaluate((c: HTMLCanvasElement) => {
     const image = c.getContext('2d')!.getImageData(0, 0, c.width, c.height)
     // as text: a list of numbers would take seconds to pass
     let bytes = ''
@@ -39,15 +39,15 @@ export function difference(a: Shown, b: Shown): number {
 }
 
 export const row = (page: Page, name: string) => page.getByRole('group', { name: `Layer ${name}`, exact: true })
-export const proof = (page: Page, layer: string, title: string) => row(page, layer).locator('.held .proof', { hasText: title })
+export const proof = (page: Page, layer: string, title: string) => row(page, layer).locator('[data-part="held"] [data-part="proof"]', { hasText: title })
 
 /** Titles of a row's steps, in order. */
 export async function chain(page: Page, layer: string): Promise<string[]> {
-  return row(page, layer).locator('.held .cap').allTextContents()
+  return row(page, layer).locator('[data-part="held"] [data-part="cap"]').allTextContents()
 }
 
 export async function openRow(page: Page, layer: string): Promise<void> {
-  await row(page, layer).locator('.who').click()
+  await row(page, layer).locator('[data-part="who"]').click()
   await expect(row(page, layer)).toHaveAttribute('data-open', 'true')
 }
 
@@ -58,7 +58,7 @@ export async function saved(page: Page): Promise<void> {
 /** Waits until the picker shows every recipe and step on the photo. */
 export async function pickerFilled(page: Page): Promise<void> {
   await page.waitForFunction(() => {
-    const all = [...document.querySelectorAll<HTMLCanvasElement>('.picker canvas')]
+    const all = [...document.querySelectorAll<HTMLCanvasElement>('[data-part="picker"] canvas')]
     return all.length > 40 && all.every((c) => c.dataset.made)
   })
 }

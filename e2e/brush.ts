@@ -8,8 +8,8 @@ export type At = readonly [x: number, y: number]
 
 /** Where a place of the artwork is on the screen. */
 export async function onScreen(page: Page): Promise<(at: At) => [number, number]> {
-  const easel = (await page.locator('.easel').boundingBox())!
-  const { scale, x, y } = await page.locator('.easel canvas').evaluate((c: HTMLCanvasElement) => ({
+  const easel = (await page.locator('[data-part="easel"]').boundingBox())!
+  const { scale, x, y } = await page.locator('[data-part="easel"] canvas').evaluate((c: HTMLCanvasElement) => ({
     scale: Number(c.dataset.scale),
     x: Number(c.dataset.x),
     y: Number(c.dataset.y),
@@ -62,7 +62,7 @@ export async function brush(page: Page, { breadth, cover, most, edge }: BrushVal
 }
 
 /** Says in the segmented control what the brush does. */
-export const doing = (page: Page, what: string): Promise<void> => page.locator('.tuning header').getByText(what, { exact: true }).click()
+export const doing = (page: Page, what: string): Promise<void> => page.locator('[data-part="tuning"] header').getByText(what, { exact: true }).click()
 
 export interface Pixels {
   w: number

@@ -12,7 +12,7 @@ export async function begin(page: Page, photo: string): Promise<void> {
 /** Adds a step at the end of the open row's chain, by the picker's search. */
 export async function addStep(page: Page, title: string): Promise<void> {
   const picker = page.getByRole('dialog', { name: 'Picker' })
-  if (!(await picker.isVisible())) await page.locator('.row[data-open] .gap').last().click()
+  if (!(await picker.isVisible())) await page.locator('[data-part="row"][data-open] [data-part="gap"]').last().click()
   await page.getByLabel('Search steps and recipes').fill(title)
   await picker.getByRole('button', { name: new RegExp(`^${title} on this photo`) }).click()
   await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible()
@@ -20,14 +20,14 @@ export async function addStep(page: Page, title: string): Promise<void> {
 
 /** Types a value into a field of the tuning column. */
 export async function set(page: Page, label: string, value: string): Promise<void> {
-  const field = page.locator('.tuning').getByLabel(label, { exact: true })
+  const field = page.locator('[data-part="tuning"]').getByLabel(label, { exact: true })
   await field.fill(value)
   await field.press('Tab')
 }
 
 /** Chooses one of a control's ways. */
 export async function choose(page: Page, label: string, option: string): Promise<void> {
-  await page.locator('.tuning').getByRole('combobox', { name: label, exact: true }).click()
+  await page.locator('[data-part="tuning"]').getByRole('combobox', { name: label, exact: true }).click()
   await page.getByRole('option', { name: option, exact: true }).click()
 }
 
@@ -55,10 +55,10 @@ function meanOf(s: Shown): [number, number, number] {
 /** Every value of every step, layer by layer, as the tuning column shows them. */
 export async function values(page: Page): Promise<Record<string, string[]>> {
   const found: Record<string, string[]> = {}
-  for (const name of await page.locator('.row .who b').allTextContents()) {
+  for (const name of await page.locator('[data-part="row"] [data-part="who"] b').allTextContents()) {
     await openRow(page, name)
     found[name] = await fields(page)
-    for (const title of await row(page, name).locator('.held .cap').allTextContents()) {
+    for (const title of await row(page, name).locator('[data-part="held"] [data-part="cap"]').allTextContents()) {
       await proof(page, name, title).click()
       await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible()
       found[`${name} / ${title}`] = await fields(page)
@@ -67,15 +67,15 @@ export async function values(page: Page): Promise<Record<string, string[]>> {
   return found
 }
 const fields = (page: Page) =>
-  page.locator('.tuning').evaluate((column) => [
-    ...[...column.querySelectorAll<HTMLInputElement>('.controls input, .pinned:not(.top) input')].map((i) =>
+  page.locator('[data-part="tuning"]').evaluate((column) => [
+    ...[...column.querySelectorAll<HTMLInputElement>('[data-part="controls"] input, [data-part="pinned"] input')].map((i) =>
       i.type === 'checkbox' ? String(i.checked) : i.value,
     ),
     // editors drawn by hand tell their values to assistive technology
-    ...[...column.querySelectorAll('.controls [role="slider"], .pinned:not(.top) [role="slider"]')].map(
+    ...[...column.querySelectorAll('[data-part="controls"] [role="slider"], [data-part="pinned"] [role="slider"]')].map(
       (s) => `${s.getAttribute('aria-label')} ${s.getAttribute('aria-valuetext') ?? s.getAttribute('aria-valuenow')}`,
     ),
-    ...[...column.querySelectorAll('.swatch')].map((s) => s.getAttribute('aria-label') ?? ''),
+    ...[...column.querySelectorAll('[data-part="swatch"]')].map((s) => s.getAttribute('aria-label') ?? ''),
   ])
 
 /** Saves, opens the artwork anew, and expects every value where it was, and the same picture. */
@@ -84,7 +84,7 @@ export async function reopened(page: Page): Promise<void> {
   await saved(page)
   const picture = await mean(page)
   await page.reload()
-  await page.locator('.row').first().waitFor()
+  await page.locator('[data-part="row"]').first().waitFor()
   await settled(page)
   expect(await values(page)).toEqual(before)
   const after = await mean(page)

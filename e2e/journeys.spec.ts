@@ -17,7 +17,7 @@ test('a graphite sketch by hand: black-and-white, its negative dodged over it, l
   await expect(page.getByRole('slider', { name: 'By hue, red' })).toHaveAttribute('aria-valuenow', '20')
   await addLayer(page, '“Photo”, live')
   await addStep(page, 'Invert')
-  await page.locator('.row[data-open] .who').click()
+  await page.locator('[data-part="row"][data-open] [data-part="who"]').click()
   await choose(page, 'Blend', 'Color dodge')
   // before the blur the sheet is nearly white: that is how one knows it is right
   expect((await mean(page))[0]).toBeGreaterThan(0.93)
@@ -54,13 +54,13 @@ test('wash and ink by hand: black taken out, a wash on paper, the darks as ink',
   await addLayer(page, 'A fill …')
   await page.getByLabel('Colour of the fill').fill('#f5efe2')
   await page.getByRole('button', { name: 'Add fill' }).click()
-  await row(page, 'Fill').locator('.who').focus()
+  await row(page, 'Fill').locator('[data-part="who"]').focus()
   await page.keyboard.press('Alt+ArrowDown')
-  await expect(page.locator('.row .who b')).toHaveText(['Photo', 'Fill'])
+  await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText(['Photo', 'Fill'])
   // the darks, as ink on transparent
   await openRow(page, 'Photo')
   await addLayer(page, 'The photo')
-  const layers = page.locator('.row .who b')
+  const layers = page.locator('[data-part="row"] [data-part="who"] b')
   await expect(layers).toHaveText(['Photo', 'Photo', 'Fill'])
   await page.getByLabel('Name', { exact: true }).fill('Ink')
   await page.getByLabel('Name', { exact: true }).press('Enter')
@@ -105,7 +105,7 @@ test('a photogram: threshold, invert, curves, and the steps dragged into another
   // another order, another picture
   await proof(page, 'Photo', 'Invert').click()
   await page.keyboard.press('Alt+ArrowLeft')
-  await expect(row(page, 'Photo').locator('.held .cap')).toHaveText(['Black-and-white', 'Invert', 'Threshold', 'Curves'])
+  await expect(row(page, 'Photo').locator('[data-part="held"] [data-part="cap"]')).toHaveText(['Black-and-white', 'Invert', 'Threshold', 'Curves'])
   expect(difference(curved, await shown(page))).toBeGreaterThan(3)
   // held: the artwork without the step, and the step alone
   const now = await shown(page)
@@ -215,9 +215,9 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
 
   // the histogram follows, clipping is marked
   await addStep(page, 'Levels')
-  await expect(page.locator('.histogram svg path').first()).toBeVisible()
+  await expect(page.locator('[data-part="histogram"] svg path').first()).toBeVisible()
   await set(page, 'Black point', '120')
-  await expect(page.locator('.histogram')).toContainText(/% black/)
+  await expect(page.locator('[data-part="histogram"]')).toContainText(/% black/)
 
   // a proof sheet: nine midtones, one taken
   await page.getByRole('button', { name: 'Proof sheet: try values side by side' }).click()
@@ -230,7 +230,7 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await sheet.locator('figure button').nth(14).click()
   await sheet.getByRole('button', { name: 'Take' }).click()
   await expect(sheet).toHaveCount(0)
-  await expect(page.locator('.tuning').getByLabel('Midtone', { exact: true })).toHaveValue(name!.replace('Midtone ', ''))
+  await expect(page.locator('[data-part="tuning"]').getByLabel('Midtone', { exact: true })).toHaveValue(name!.replace('Midtone ', ''))
   await expect(page.getByRole('button', { name: /^Undo: Levels: Midtone/ })).toBeVisible()
 
   // values kept under a name, put back, taken again
@@ -240,10 +240,10 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Kept values' }).click()
   await page.getByRole('menuitem', { name: 'As it came' }).click()
-  await expect(page.locator('.tuning').getByLabel('Black point', { exact: true })).toHaveValue('0')
+  await expect(page.locator('[data-part="tuning"]').getByLabel('Black point', { exact: true })).toHaveValue('0')
   await page.getByRole('button', { name: 'Kept values' }).click()
   await page.getByRole('menuitem', { name: /^Hard/ }).click()
-  await expect(page.locator('.tuning').getByLabel('Black point', { exact: true })).toHaveValue('120')
+  await expect(page.locator('[data-part="tuning"]').getByLabel('Black point', { exact: true })).toHaveValue('120')
   // forgotten, and brought back
   await page.getByRole('button', { name: 'Kept values' }).click()
   await page.getByRole('button', { name: 'Forget “Hard”' }).click()
@@ -257,7 +257,7 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   // only the view is turned, mirrored, grey
   const upright = await shown(page)
   await page.getByRole('button', { name: 'Values only' }).click()
-  await expect(page.locator('.easel canvas')).toHaveCSS('filter', 'grayscale(1)')
+  await expect(page.locator('[data-part="easel"] canvas')).toHaveCSS('filter', 'grayscale(1)')
   await page.getByRole('button', { name: 'Values only' }).click()
   await page.getByRole('button', { name: 'Mirror the view' }).click()
   const mirrored = await shown(page)
@@ -283,7 +283,7 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await page.getByRole('button', { name: 'Pick towards from the picture' }).click()
   await expect(page.getByText('Click a colour in the picture; Escape leaves it')).toBeVisible()
   const s = await shown(page)
-  const easel = (await page.locator('.easel').boundingBox())!
+  const easel = (await page.locator('[data-part="easel"]').boundingBox())!
   const [px, py] = [Math.round(s.w / 2), Math.round(s.h / 2)]
   const under = [...s.data.subarray((py * s.w + px) * 4, (py * s.w + px) * 4 + 3)].map((v) => v.toString(16).padStart(2, '0')).join('')
   await page.mouse.click(easel.x + px + 0.5, easel.y + py + 0.5)
@@ -308,10 +308,10 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await page.getByRole('button', { name: 'Close', exact: true }).click()
   await openRow(page, 'Photo')
   await page.keyboard.press('Control+v')
-  await expect(row(page, 'Photo').locator('.held .cap')).toHaveText(['Levels', 'Vignette', 'Contours'])
+  await expect(row(page, 'Photo').locator('[data-part="held"] [data-part="cap"]')).toHaveText(['Levels', 'Vignette', 'Contours'])
   expect(await values(page)).toEqual(copied)
   await page.keyboard.press('Control+z')
-  await expect(row(page, 'Photo').locator('.held')).toHaveCount(0)
+  await expect(row(page, 'Photo').locator('[data-part="held"]')).toHaveCount(0)
 })
 
 test('a relief by another picture: chosen from the desk, kept in the artwork', async ({ enter }) => {
@@ -370,7 +370,7 @@ test('every recipe is put on a photo, saved, and opened again as it was', async 
     expect(Math.max(...(await mean(page)).map((v, c) => Math.abs(v - photo[c]!)))).toBeGreaterThan(0.01)
     await saved(page)
     await page.reload()
-    await page.locator('.row').first().waitFor()
+    await page.locator('[data-part="row"]').first().waitFor()
     await settled(page)
     expect(difference(made, await shown(page))).toBeLessThan(0.001)
   }

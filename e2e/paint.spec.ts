@@ -48,7 +48,7 @@ test('a face is saved from a technique by a mask of faint cover', async ({ enter
   expect(difference(painted, await shown(page))).toBe(0)
   await saved(page)
   await page.reload()
-  await page.locator('.row').first().waitFor()
+  await page.locator('[data-part="row"]').first().waitFor()
   expect(difference(painted, await shown(page))).toBeLessThan(0.02)
 })
 
@@ -107,7 +107,7 @@ test('a flat-colour portrait: threshold, light map, painted fills under black li
   }
   const before = await shown(page)
   await page.reload()
-  await page.locator('.row').first().waitFor()
+  await page.locator('[data-part="row"]').first().waitFor()
   expect(difference(before, await shown(page))).toBeLessThan(0.02)
 })
 
@@ -123,7 +123,13 @@ test('a freckle is painted out above the lines and below the tooth', async ({ en
   await settled(page)
   const drawn = await downloaded(page, info, 'drawn')
   await page.getByRole('button', { name: 'Paint it out' }).first().click()
-  await expect(page.locator('.row .who b')).toHaveText(['Values and paper', 'Painted out', 'Shading', 'Pencil lines', 'Black-and-white'])
+  await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText([
+    'Values and paper',
+    'Painted out',
+    'Shading',
+    'Pencil lines',
+    'Black-and-white',
+  ])
   await expect(page.getByText('Painting on: Painted out').first()).toBeVisible()
   await page.getByRole('radio', { name: /^Soft/ }).click()
   // in the white of the sheet, till another tone is picked from it
@@ -183,7 +189,7 @@ test('a halftone is painted in with symmetry, its dots smaller and none grey whe
   await saved(page)
   const last = await shown(page)
   await page.reload()
-  await page.locator('.row').first().waitFor()
+  await page.locator('[data-part="row"]').first().waitFor()
   expect(difference(last, await shown(page))).toBeLessThan(0.02)
 })
 
@@ -193,7 +199,7 @@ test('blocks stand only where white was painted on the black mask, which is show
   await begin(page, 'Tin boats')
   await addStep(page, 'Pixel blocks')
   await page.getByRole('group', { name: 'Mask' }).getByRole('button', { name: 'Paint it in' }).click()
-  await page.locator('.tuning').getByText('Alone', { exact: true }).click()
+  await page.locator('[data-part="tuning"]').getByText('Alone', { exact: true }).click()
   const empty = await shown(page)
   const inside = (s: typeof empty) => {
     const values: number[] = []
@@ -210,9 +216,9 @@ test('blocks stand only where white was painted on the black mask, which is show
   ])
   const white = inside(await shown(page)).filter((v) => v === 255).length
   expect(white).toBeGreaterThan(100)
-  await page.locator('.tuning').getByText('Overlay', { exact: true }).click()
+  await page.locator('[data-part="tuning"]').getByText('Overlay', { exact: true }).click()
   await settled(page)
-  await page.locator('.tuning').getByText('Picture', { exact: true }).click()
+  await page.locator('[data-part="tuning"]').getByText('Picture', { exact: true }).click()
   await settled(page)
   const mixed = await downloaded(page, info, 'mixed')
   const own = await photo('tin-boats.jpg')
@@ -228,25 +234,25 @@ test('what is painted on is told, hidden layers offer the way, choosing another 
   await settled(page)
   await page.getByRole('button', { name: 'What is painted on' }).click()
   await page.getByRole('menuitem', { name: 'Mask of Shading, new' }).click()
-  await expect(page.locator('.row[data-painted]')).toHaveAttribute('aria-label', 'Layer Shading')
+  await expect(page.locator('[data-part="row"][data-painted]')).toHaveAttribute('aria-label', 'Layer Shading')
   await openRow(page, 'Shading')
-  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+  await expect(page.locator('[data-part="easel"]')).not.toHaveAttribute('data-painting', /./)
   await page.keyboard.press('p')
-  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'paint')
+  await expect(page.locator('[data-part="easel"]')).toHaveAttribute('data-painting', 'paint')
   await expect(page.getByText('Painting on: Mask of Shading').first()).toBeVisible()
   // a held key lends another hand
   await page.keyboard.down('g')
-  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'pan')
+  await expect(page.locator('[data-part="easel"]')).toHaveAttribute('data-painting', 'pan')
   await page.keyboard.up('g')
-  await expect(page.locator('.easel')).toHaveAttribute('data-painting', 'paint')
+  await expect(page.locator('[data-part="easel"]')).toHaveAttribute('data-painting', 'paint')
   await page.keyboard.press('Escape')
-  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+  await expect(page.locator('[data-part="easel"]')).not.toHaveAttribute('data-painting', /./)
   await page.getByRole('button', { name: 'Hide layer' }).click()
   await page.keyboard.press('p')
   await page.getByRole('toolbar', { name: 'Hands' }).getByRole('button', { name: 'Show it' }).click()
   await expect(page.getByRole('toolbar', { name: 'Hands' }).getByText('Shading is hidden.')).toHaveCount(0)
   await proof(page, 'Shading', 'Levels').click()
-  await expect(page.locator('.easel')).not.toHaveAttribute('data-painting', /./)
+  await expect(page.locator('[data-part="easel"]')).not.toHaveAttribute('data-painting', /./)
 })
 
 test('the server is killed mid-stroke, then the tab is closed mid-stroke: both strokes are there', async ({ enter, studio }) => {
@@ -344,7 +350,7 @@ test.describe('by touch', () => {
     await undo.click()
     await expect(undo).not.toHaveAttribute('aria-label', /Stroke/)
     // a pen hovers: what touches meanwhile is the palm
-    await page.locator('.easel').dispatchEvent('pointermove', { pointerType: 'pen', pointerId: 77, bubbles: true })
+    await page.locator('[data-part="easel"]').dispatchEvent('pointermove', { pointerType: 'pen', pointerId: 77, bubbles: true })
     await touch('touchStart', [x, y])
     for (let i = 1; i <= 4; i++) await touch('touchMove', [x + i * 20, y])
     await touch('touchEnd')

@@ -156,5 +156,5 @@ test('a deleted artwork can be brought back', async ({ enter }) => {
   await card.click()
   await expect(row(page, 'Warm paper')).toBeVisible()
   // with a paper filled in below, its proofs are made too
-  await expect(page.locator('.row canvas[data-made]')).toHaveCount(2 + 2 + 3)
+  await expect(page.locator('[data-part="row"] canvas[data-made]')).toHaveCount(2 + 2 + 3)
 })

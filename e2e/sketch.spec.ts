@@ -44,7 +44,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   const started = Date.now()
   await graphite.click()
   await row(page, 'Pencil lines').waitFor()
-  await page.locator('.easel[data-stage="fine"]').waitFor()
+  await page.locator('[data-part="easel"][data-stage="fine"]').waitFor()
   info.annotations.push({ type: 'sketch after', description: `${Date.now() - started} ms` })
   console.log(`    sketch ${Date.now() - started} ms after the click, 6 megapixels`)
 
@@ -52,10 +52,10 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   console.log(`    settled ${Date.now() - started} ms after the click`)
 
   // the process sheet shows how it is made
-  await expect(page.locator('.row .who b')).toHaveText(['Values and paper', 'Shading', 'Pencil lines', 'Black-and-white'])
+  await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText(['Values and paper', 'Shading', 'Pencil lines', 'Black-and-white'])
   await expect.poll(() => chain(page, 'Black-and-white')).toEqual(['Black-and-white', 'Gaussian blur'])
   await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
-  await expect(page.locator('.row canvas[data-made]')).toHaveCount(4 * 2 + 8)
+  await expect(page.locator('[data-part="row"] canvas[data-made]')).toHaveCount(4 * 2 + 8)
   const sketch = await shown(page)
 
   // the blur is dragged and the picture follows
@@ -89,7 +89,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   // a step is dragged to another place, and by keyboard back
   const blur = proof(page, 'Pencil lines', 'Gaussian blur')
   const from = (await blur.boundingBox())!
-  const to = (await row(page, 'Pencil lines').locator('.gap').first().boundingBox())!
+  const to = (await row(page, 'Pencil lines').locator('[data-part="gap"]').first().boundingBox())!
   await page.mouse.move(from.x + 30, from.y + 30)
   await page.mouse.down()
   for (let i = 1; i <= 10; i++) await page.mouse.move(from.x + 30 + ((to.x + 12 - from.x - 30) * i) / 10, from.y + 30, { steps: 2 })
@@ -149,7 +149,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   const tuned = await shown(page)
 
   // a key held shows the photo, a wipe line lies between
-  await page.locator('.easel').hover()
+  await page.locator('[data-part="easel"]').hover()
   await page.keyboard.down('o')
   await expect(page.getByText('The photo', { exact: true })).toBeVisible()
   await page.waitForTimeout(600)
@@ -185,7 +185,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   expect(difference(tuned, await shown(again))).toBe(0)
 
   // zoom to 100 % at the pointer, and pan
-  const easel = (await again.locator('.easel').boundingBox())!
+  const easel = (await again.locator('[data-part="easel"]').boundingBox())!
   await again.mouse.move(easel.x + 300, easel.y + 200)
   const beforeZoom = await shown(again)
   const point = (s: typeof beforeZoom) => [(300 - s.x) / s.scale, (200 - s.y) / s.scale]

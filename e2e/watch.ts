@@ -94,8 +94,8 @@ export interface Painted {
 
 /** Paints over the middle of the picture for about two seconds with the brush in hand, and says what came of it. */
 export async function paint(page: Page, settled: () => Promise<void>): Promise<Painted> {
-  const box = (await page.locator('.easel').boundingBox())!
-  await page.locator('.easel[data-ready]').waitFor({ timeout: 60_000 })
+  const box = (await page.locator('[data-part="easel"]').boundingBox())!
+  await page.locator('[data-part="easel"][data-ready]').waitFor({ timeout: 60_000 })
   await page.evaluate(() => {
     window.heard = []
     window.long = []

@@ -2,6 +2,7 @@ import { Button, Loader } from '@mantine/core'
 import { lazy, Suspense } from 'react'
 import { BrowserRouter, Navigate, Outlet, Route, Routes, useLocation } from 'react-router'
 import { sentenceOf, useSessionQuery } from './store/api.ts'
+import partsCss from './parts/parts.module.css'
 
 const SignIn = lazy(() => import('./sign-in/SignIn.tsx').then((m) => ({ default: m.SignIn })))
 const Desk = lazy(() => import('./desk/Desk.tsx').then((m) => ({ default: m.Desk })))
@@ -9,7 +10,7 @@ const Bench = lazy(() => import('./bench/Bench.tsx').then((m) => ({ default: m.B
 const Renders = lazy(() => import('./renders/Renders.tsx').then((m) => ({ default: m.Renders })))
 
 const waiting = (
-  <div className="empty" style={{ height: '100%' }}>
+  <div className={partsCss.empty} style={{ height: '100%' }}>
     <Loader size="sm" aria-label="Loading" />
   </div>
 )
@@ -21,7 +22,7 @@ function SignedIn() {
   if (isLoading) return waiting
   if (error) {
     return (
-      <div className="empty" role="alert" style={{ height: '100%' }}>
+      <div className={partsCss.empty} role="alert" style={{ height: '100%' }}>
         <div>
           <p>{sentenceOf(error)}</p>
           <Button onClick={() => void refetch()}>Try again</Button>
@@ -35,7 +36,7 @@ function SignedIn() {
 
 function Nowhere() {
   return (
-    <div className="empty" style={{ height: '100%' }}>
+    <div className={partsCss.empty} style={{ height: '100%' }}>
       <div>
         <h1>There is no page here</h1>
         <p>

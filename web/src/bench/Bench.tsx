@@ -12,6 +12,7 @@ import { EngineContext } from './engine-context.ts'
 import { fateOf, forget, leftBehind, nameTab, Outbox, type Unsent } from './keeping/outbox.ts'
 import { withParts } from './keeping/parts.ts'
 import { close, open, saveState } from './slice.ts'
+import partsCss from '../parts/parts.module.css'
 
 const tab = nameTab()
 
@@ -140,9 +141,9 @@ function BenchOf({ id }: { id: string }) {
 
   if (error !== undefined || unreadable) {
     return (
-      <div className="page">
+      <div className={partsCss.page}>
         <PageHead />
-        <div className="empty" role="alert" style={{ flex: 1 }}>
+        <div className={partsCss.empty} role="alert" style={{ flex: 1 }}>
           <div style={{ maxWidth: 460 }}>
             <h2 style={{ marginBottom: 8 }}>This artwork cannot be opened</h2>
             <Text>{unreadable ?? sentenceOf(error)}</Text>
@@ -159,9 +160,9 @@ function BenchOf({ id }: { id: string }) {
   }
   if (!artwork || opened !== id || !engine || !outbox) {
     return (
-      <div className="page">
+      <div className={partsCss.page}>
         <PageHead />
-        <div className="empty" style={{ flex: 1 }}>
+        <div className={partsCss.empty} style={{ flex: 1 }}>
           <Loader size="sm" aria-label="Opening the artwork" />
         </div>
       </div>

@@ -14,6 +14,8 @@ import { ProcessSheet } from './sheet/ProcessSheet.tsx'
 import { refusalTold } from './slice.ts'
 import { TuningColumn } from './tuning/TuningColumn.tsx'
 import { DropperContext, type Dropper } from './tuning/dropper.ts'
+import partsCss from '../parts/parts.module.css'
+import benchCss from './bench.module.css'
 
 const WHOLE: Target = { type: 'artwork' }
 
@@ -58,10 +60,10 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
   return (
     <FeedContext.Provider value={feed}>
       <DropperContext.Provider value={dropper}>
-        <div className="page">
+        <div className={partsCss.page}>
           <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
-          <main className="bench">
-            <div className="stage">
+          <main className={benchCss.bench}>
+            <div className={benchCss.stage}>
               <PictureView
                 artwork={peeked?.artwork ?? tried ?? shown}
                 tab={tab}

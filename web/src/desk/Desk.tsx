@@ -20,6 +20,8 @@ import {
 } from '../store/api.ts'
 import { useAct } from '../store/store.ts'
 import { upload } from './upload.ts'
+import partsCss from '../parts/parts.module.css'
+import deskCss from './desk.module.css'
 
 interface Sending {
   key: number
@@ -64,12 +66,12 @@ export function Desk() {
 
   const trouble = photos.error ?? artworks.error
   return (
-    <div className="page">
+    <div className={partsCss.page}>
       <PageHead />
-      <main className="body">
+      <main className={partsCss.body}>
         <h1 style={{ position: 'absolute', left: -9999 }}>Desk</h1>
         {trouble !== undefined && (
-          <div role="alert" className="empty" style={{ minHeight: 120 }}>
+          <div role="alert" className={partsCss.empty} style={{ minHeight: 120 }}>
             <Text>{sentenceOf(trouble)}</Text>
             <Button
               onClick={() => {
@@ -83,11 +85,11 @@ export function Desk() {
         )}
         <h2>Artworks</h2>
         {artworks.data?.length === 0 && (
-          <div className="empty" style={{ minHeight: 130 }}>
+          <div className={partsCss.empty} style={{ minHeight: 130 }}>
             <Text>No artworks yet. {photos.data?.length ? 'Choose a photograph below to begin one.' : 'Drop a photograph below to begin one.'}</Text>
           </div>
         )}
-        <div className="shelf">
+        <div className={deskCss.shelf}>
           {artworks.data?.map((a) => (
             <ArtworkCard key={a.id} artwork={a} onOpen={() => void go(`/bench/${a.id}`)} />
           ))}
@@ -95,7 +97,7 @@ export function Desk() {
         <h2>Photographs</h2>
         <div style={{ maxWidth: 560, marginTop: 12 }}>
           <Dropzone
-            className="drop"
+            className={deskCss.drop}
             onDrop={add}
             multiple
             aria-label="Add photographs"
@@ -126,7 +128,7 @@ export function Desk() {
             </div>
           ))}
         </div>
-        <div className="shelf">
+        <div className={deskCss.shelf}>
           {photos.data?.map((p) => (
             <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={() => begin(p)} />
           ))}
@@ -149,11 +151,11 @@ interface CardProps {
 /** A picture on the desk with its name, a menu, and a line about it. */
 function Card({ name, picture, open, other, onDelete, children }: CardProps) {
   return (
-    <article className="card">
-      <button className="sheet" onClick={open.run} disabled={open.busy} aria-label={`${open.label} ${name}`}>
+    <article className={deskCss.card}>
+      <button className={deskCss.sheet} onClick={open.run} disabled={open.busy} aria-label={`${open.label} ${name}`}>
         <img src={picture} alt="" loading="lazy" />
       </button>
-      <div className="name">
+      <div className={deskCss.name}>
         <span title={name}>{name}</span>
         <Menu position="bottom-end">
           <Menu.Target>

@@ -4,20 +4,21 @@ import { memo, type ReactNode } from 'react'
 import { NavLink, useNavigate } from 'react-router'
 import { api, useSessionQuery, useSignOutMutation } from '../store/api.ts'
 import { useAct } from '../store/store.ts'
+import partsCss from './parts.module.css'
 
 /** The ways between pages. By themselves, so that a busy page does not draw them again with every change. */
 const Ways = memo(function Ways({ named }: { named: boolean }) {
   return (
     <>
-      <NavLink to="/" className="mark" aria-label="Nimble Quill, to the desk">
+      <NavLink to="/" className={partsCss.mark!} aria-label="Nimble Quill, to the desk">
         <img src="/favicon.svg" alt="" />
         {named && 'Nimble Quill'}
       </NavLink>
       <nav aria-label="Pages">
-        <NavLink to="/" end className="navlink">
+        <NavLink to="/" end className={partsCss.navlink!}>
           Desk
         </NavLink>
-        <NavLink to="/renders" className="navlink">
+        <NavLink to="/renders" className={partsCss.navlink!}>
           Renders
         </NavLink>
       </nav>
@@ -64,10 +65,10 @@ const Own = memo(function Own() {
 /** The head of every page: mark, the ways between pages, appearance, account. */
 export function PageHead({ children, end }: { children?: ReactNode; end?: ReactNode }) {
   return (
-    <header className="head">
+    <header className={partsCss.head}>
       <Ways named={!children} />
       {children}
-      <span className="grow" />
+      <span className={partsCss.grow} />
       {end}
       <Own />
     </header>

@@ -6,6 +6,8 @@ import { PageHead } from '../parts/PageHead.tsx'
 import { tellTrouble } from '../parts/tell.tsx'
 import { sentenceOf, useCancelRenderMutation, useRemoveRenderMutation, useRendersQuery } from '../store/api.ts'
 import { useRenderEvents } from './use-render-events.ts'
+import partsCss from '../parts/parts.module.css'
+import rendersCss from './renders.module.css'
 
 const size = (bytes: number) => (bytes < 1e6 ? `${Math.round(bytes / 1e3)} kB` : `${(bytes / 1e6).toFixed(1)} MB`)
 
@@ -50,23 +52,23 @@ export function Renders() {
   useRenderEvents()
   const failed = (e: unknown) => tellTrouble(sentenceOf(e))
   return (
-    <div className="page">
+    <div className={partsCss.page}>
       <PageHead />
-      <main className="body">
+      <main className={partsCss.body}>
         <h2 style={{ marginBottom: 12 }}>Renders</h2>
         {error !== undefined && (
-          <div role="alert" className="empty" style={{ minHeight: 120 }}>
+          <div role="alert" className={partsCss.empty} style={{ minHeight: 120 }}>
             <Text>{sentenceOf(error)}</Text>
             <Button onClick={() => void refetch()}>Try again</Button>
           </div>
         )}
         {data?.length === 0 && (
-          <div className="empty">
+          <div className={partsCss.empty}>
             <Text>Nothing rendered yet. Open an artwork and choose Render; the full-size file will be here.</Text>
           </div>
         )}
         {data && data.length > 0 && (
-          <table className="jobs">
+          <table className={rendersCss.jobs}>
             <thead>
               <tr>
                 <th>Artwork</th>

@@ -2,6 +2,8 @@ import { Anchor, Button, PasswordInput, Stack, Text, TextInput } from '@mantine/
 import { useState, type FormEvent } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { sentenceOf, useEnterDemoMutation, useSignInMutation, useSignUpMutation, useWelcomeQuery } from '../store/api.ts'
+import signInCss from './sign-in.module.css'
+import partsCss from '../parts/parts.module.css'
 
 /** Sign in, sign up, or (in demo mode) one click into the demo studio. */
 export function SignIn() {
@@ -27,10 +29,10 @@ export function SignIn() {
   }
 
   return (
-    <main className="entry">
-      <div className="form">
+    <main className={signInCss.entry}>
+      <div className={signInCss.form}>
         <div>
-          <div className="mark" style={{ fontSize: 19, marginBottom: 14 }}>
+          <div className={partsCss.mark} style={{ fontSize: 19, marginBottom: 14 }}>
             <img src="/favicon.svg" alt="" /> Nimble Quill
           </div>
           <Text c="var(--faint)" maw={420}>
@@ -73,9 +75,9 @@ export function SignIn() {
           </Stack>
         </form>
       </div>
-      <div className="plate" aria-hidden="true">
+      <div className={signInCss.plate} aria-hidden="true">
         <img src="/entry-photo.webp" alt="" />
-        <img src="/entry-drawing.webp" alt="" className="over" />
+        <img src="/entry-drawing.webp" alt="" className={signInCss.over} />
         <i />
       </div>
     </main>

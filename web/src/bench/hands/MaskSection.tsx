@@ -4,6 +4,7 @@ import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
 import { paintOn } from './slice.ts'
+import tuningCss from '../tuning/tuning.module.css'
 
 /** The mask of what is chosen, in its tuning column: begun, painted, let go of. */
 export function MaskSection({ artwork, layer: given, step }: { artwork: Artwork; layer: Layer; step: string | null }) {
@@ -16,8 +17,8 @@ export function MaskSection({ artwork, layer: given, step }: { artwork: Artwork;
     act(paintOn(at))
   }
   return (
-    <div className="control" role="group" aria-label="Mask">
-      <span className="label">Mask</span>
+    <div className={tuningCss.control} role="group" aria-label="Mask">
+      <span className={tuningCss.label}>Mask</span>
       <span className={classes.line}>
         {mask ? (
           <>

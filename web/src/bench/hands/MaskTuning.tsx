@@ -7,6 +7,7 @@ import { NumberControl } from '../tuning/NumberControl.tsx'
 import classes from './hands.module.css'
 import { ShareRow, UnitOf } from './rows.tsx'
 import { useFill } from './use-fill.ts'
+import tuningCss from '../tuning/tuning.module.css'
 
 /** Tones that a mask is made from, by name: parts of the scale. */
 const TONES = [
@@ -44,8 +45,8 @@ export function MaskTuning({
     <div className={classes.fold}>
       <h3>Mask</h3>
       {!mask.plane && (
-        <div className="control" onPointerEnter={() => onHelp('What there is where nothing was painted.')}>
-          <span className="label">Starts</span>
+        <div className={tuningCss.control} onPointerEnter={() => onHelp('What there is where nothing was painted.')}>
+          <span className={tuningCss.label}>Starts</span>
           <SegmentedControl
             size="xs"
             aria-label="The mask starts"

@@ -15,6 +15,7 @@ import { forgetBrush, keepBrush, setBrush, setHands, takeColour, type Doing, typ
 import { targetName } from './targets.ts'
 import { TipChoice } from './TipChoice.tsx'
 import { useFill } from './use-fill.ts'
+import tuningCss from '../tuning/tuning.module.css'
 
 const SIDES = [1, 3, 5, 11, 31, 101]
 
@@ -62,13 +63,13 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
           onChange={(v) => act(setHands({ doing: v as Doing }))}
         />
       </header>
-      <div className="controls">
+      <div className={tuningCss.controls} data-part="controls">
         {mask && (
           <div
-            className="control"
+            className={tuningCss.control}
             onPointerEnter={() => onHelp('The picture; the mask over it, coloured where it does not act; or the mask alone, white where it acts.')}
           >
-            <span className="label">Show</span>
+            <span className={tuningCss.label}>Show</span>
             <SegmentedControl
               size="xs"
               aria-label="Show the mask"
@@ -84,8 +85,8 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
         )}
         {on.part === 'paint' && (
           <>
-            <div className="control" onPointerEnter={() => onHelp('What is laid. Hold C to pick it from the picture.')}>
-              <span className="label">Colour</span>
+            <div className={tuningCss.control} onPointerEnter={() => onHelp('What is laid. Hold C to pick it from the picture.')}>
+              <span className={tuningCss.label}>Colour</span>
               <ColourField label="Colour" value={colour} onChange={(c) => act(setHands({ colour: c }))} />
             </div>
             {tray.length > 0 && (
@@ -95,8 +96,8 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
                 ))}
               </div>
             )}
-            <div className="control" onPointerEnter={() => onHelp('What the dropper takes the mean of: hold C and click the picture.')}>
-              <span className="label">Dropper</span>
+            <div className={tuningCss.control} onPointerEnter={() => onHelp('What the dropper takes the mean of: hold C and click the picture.')}>
+              <span className={tuningCss.label}>Dropper</span>
               <span style={{ display: 'flex', gap: 4 }}>
                 <Select
                   w={82}

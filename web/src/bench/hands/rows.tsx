@@ -1,6 +1,7 @@
 import { Select } from '@mantine/core'
 import type { Length } from '@nimble-quill/core'
 import { NumberControl } from '../tuning/NumberControl.tsx'
+import tuningCss from '../tuning/tuning.module.css'
 
 // Rows of the column of a hand.
 
@@ -67,8 +68,8 @@ export function ChoiceRow<V extends string>({
   onChange,
 }: Row & { value: V; ways: Readonly<Record<V, string>>; onChange: (v: V) => void }) {
   return (
-    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
-      <span className="label">{label}</span>
+    <div className={tuningCss.control} onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <span className={tuningCss.label}>{label}</span>
       <Select
         w={130}
         aria-label={label}

@@ -6,6 +6,7 @@ import { Link } from 'react-router'
 import { RenderState } from '../../renders/Renders.tsx'
 import { useRenderEvents } from '../../renders/use-render-events.ts'
 import { sentenceOf, useAddRenderMutation, useCancelRenderMutation, useRendersQuery } from '../../store/api.ts'
+import partsCss from '../../parts/parts.module.css'
 
 interface Props {
   id: string
@@ -83,7 +84,7 @@ export function RenderDialog({ id, artwork, save, onClose }: Props) {
           </div>
         )}
         <Group justify="space-between">
-          <Link to="/renders" className="navlink">
+          <Link to="/renders" className={partsCss.navlink!}>
             All renders
           </Link>
           <Group gap={8}>

@@ -15,6 +15,7 @@ import { setPrefs, surrounds, type Surround } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { HandBar } from '../hands/HandBar.tsx'
 import { turnedOn } from './viewport.ts'
+import pictureCss from './picture.module.css'
 
 /** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
 export type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object }
@@ -46,7 +47,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
   const { values, mirrored, turned } = useApp((s) => s.prefs)
   const toggle = (on: boolean) => ({ 'aria-pressed': on, variant: on ? 'light' : 'subtle', color: on ? 'petrol' : 'gray' })
   return (
-    <div className="tools" role="toolbar" aria-label="Picture">
+    <div className={pictureCss.tools} role="toolbar" aria-label="Picture">
       <Tooltip label="Whole sheet (0)">
         <ActionIcon aria-label="Whole sheet" onClick={onWhole}>
           <IconZoomScan size={17} />
@@ -62,7 +63,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           <IconMinus size={16} />
         </ActionIcon>
       </Tooltip>
-      <span className="zoom" aria-label="Zoom">
+      <span className={pictureCss.zoom} aria-label="Zoom">
         {(zoom * 100).toFixed(zoom < 0.1 ? 1 : 0)} %
       </span>
       <Tooltip label="Zoom in (+)">
@@ -70,7 +71,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           <IconPlus size={16} />
         </ActionIcon>
       </Tooltip>
-      <span className="sep" />
+      <span className={pictureCss.sep} />
       <Tooltip label="Hold to see the photo (hold O)">
         <ActionIcon
           aria-label="Hold to see the photo"
@@ -95,7 +96,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
         </ActionIcon>
       </Tooltip>
-      <span className="sep" />
+      <span className={pictureCss.sep} />
       <Tooltip label="Values only: the picture in greys (V)">
         <ActionIcon aria-label="Values only" {...toggle(values)} onClick={() => act(setPrefs({ values: !values }))}>
           <IconContrast size={17} />
@@ -111,7 +112,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           <IconRotateClockwise size={17} />
         </ActionIcon>
       </Tooltip>
-      <span className="sep" />
+      <span className={pictureCss.sep} />
       <HandBar />
       <SegmentedControl
         size="xs"

@@ -15,6 +15,7 @@ import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.t
 import { PlaceHandles } from './PlaceHandles.tsx'
 import { Mosaics } from './mosaic.ts'
 import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
+import pictureCss from './picture.module.css'
 
 const PHOTO: Target = { type: 'photo' }
 
@@ -346,7 +347,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     <>
       <PictureTools zoom={now.scale} held={held} wipe={wipe} onWhole={whole} onZoom={zoomTo} onHold={setHeld} onWipe={nextWipe} />
       <div
-        className="easel"
+        className={pictureCss.easel}
+        data-part="easel"
         ref={refs}
         data-surround={surround}
         role="group"
@@ -373,7 +375,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         data-ready={brush.ready || undefined}
       >
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
-        <div className="over" style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
+        <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
           {!dropper.asked && !brush.active && (
             <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
           )}
@@ -391,7 +393,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
           )}
           {proofs === 'spot' && !held && !brush.active && (
             <button
-              className="spot"
+              className={pictureCss.spot}
               aria-label="Look spot; drag it, or move it with the arrow keys"
               style={{ left: css(at.x + artwork.lookSpot.x * now.scale), top: css(at.y + artwork.lookSpot.y * now.scale) }}
               onPointerDown={dragSpot}
@@ -404,7 +406,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
           )}
           {wipe !== 'off' && !held && (
             <div
-              className="wipe"
+              className={pictureCss.wipe}
               data-way={wipe}
               style={
                 wipe === 'upright'
@@ -439,14 +441,16 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
           )}
         </div>
         {(held || note || dropper.asked) && (
-          <div className="told top">{dropper.asked ? 'Click a colour in the picture; Escape leaves it' : held ? 'The photo' : note}</div>
+          <div className={`${pictureCss.told} ${pictureCss.top}`}>
+            {dropper.asked ? 'Click a colour in the picture; Escape leaves it' : held ? 'The photo' : note}
+          </div>
         )}
         {trouble ? (
-          <div className="told bad" role="alert">
+          <div className={`${pictureCss.told} ${pictureCss.bad}`} role="alert">
             {trouble}
           </div>
         ) : (
-          <div className="told" aria-live="off">
+          <div className={pictureCss.told} aria-live="off">
             {stageText(stage)}
           </div>
         )}

@@ -2,6 +2,7 @@ import { locate, stepAt, type Artwork, type Layer, type Place, type Region } fro
 import { useRef } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
+import pictureCss from './picture.module.css'
 
 let drags = 0
 
@@ -40,7 +41,7 @@ export function PlaceHandles(p: {
     return (
       <button
         key={param}
-        className="place"
+        className={pictureCss.place}
         aria-label={`${spec.title}; drag it, or move it with the arrow keys`}
         style={{ left: p.x + (extent.x + value.x * extent.w) * p.scale, top: p.y + (extent.y + value.y * extent.h) * p.scale }}
         onPointerDown={(e) => {

@@ -3,6 +3,8 @@ import { useEffect, useMemo, useRef, type RefObject } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker, tryOut, type Gap } from '../slice.ts'
+import proofsCss from './proofs.module.css'
+import partsCss from '../../parts/parts.module.css'
 
 interface Offer {
   id: string
@@ -79,18 +81,19 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
   takeFirst.current = () => found[0] && keep(found[0])
 
   return (
-    <div className="picker" role="dialog" aria-label="Picker">
-      <div className="finds">
+    <div className={proofsCss.picker} data-part="picker" role="dialog" aria-label="Picker">
+      <div className={proofsCss.finds}>
         {groups.map((g) => (
           <section key={g} aria-label={g}>
             <h3>{g}</h3>
-            <div className="group">
+            <div className={proofsCss.group}>
               {found
                 .filter((o) => o.group === g)
                 .map((o) => (
                   <button
                     key={o.id}
-                    className="proof"
+                    className={proofsCss.proof}
+                    data-part="proof"
                     title={o.help}
                     onClick={() => keep(o)}
                     onPointerEnter={() => tryIt(o)}
@@ -99,13 +102,15 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
                     onBlur={() => tryIt(null)}
                   >
                     <ProofPicture candidate={o.made} target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} />
-                    <span className="cap">{o.title}</span>
+                    <span className={proofsCss.cap} data-part="cap">
+                      {o.title}
+                    </span>
                   </button>
                 ))}
             </div>
           </section>
         ))}
-        {found.length === 0 && <p className="faint">Nothing is called that. Try another word.</p>}
+        {found.length === 0 && <p className={partsCss.faint}>Nothing is called that. Try another word.</p>}
       </div>
     </div>
   )

@@ -6,6 +6,8 @@ import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture } from './Proof.tsx'
 import { command, openProofSheet } from '../slice.ts'
+import proofsCss from './proofs.module.css'
+import partsCss from '../../parts/parts.module.css'
 
 interface Axis {
   param: string
@@ -120,8 +122,8 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
   }
   const options = shown.map(([name, spec]) => ({ value: name, label: spec.title }))
   return (
-    <section className="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
-      <div className="bar">
+    <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
+      <div className={proofsCss.bar}>
         <b>Proof sheet: {def.title}</b>
         <Select
           aria-label="Varied"
@@ -164,7 +166,7 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
           Close
         </Button>
       </div>
-      <div className="cells" ref={ref} style={{ gridTemplateColumns: `repeat(${large === null ? side : 1}, 1fr)`, gap }}>
+      <div className={proofsCss.cells} ref={ref} style={{ gridTemplateColumns: `repeat(${large === null ? side : 1}, 1fr)`, gap }}>
         {width > 0 &&
           cells.map(
             (c, i) =>
@@ -202,7 +204,7 @@ function Range({ axis, label, onChange }: { axis: Axis; label: string; onChange:
   return (
     <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
       {field('from')}
-      <span className="faint">to</span>
+      <span className={partsCss.faint}>to</span>
       {field('to')}
     </span>
   )

@@ -12,6 +12,8 @@ import { AddLayer } from './AddLayer.tsx'
 import type { OnHold } from './hold.ts'
 import { Row } from './Row.tsx'
 import { sourceName } from './source-name.ts'
+import sheetCss from './sheet.module.css'
+import pictureCss from '../picture/picture.module.css'
 
 interface Props {
   artwork: Artwork
@@ -65,9 +67,9 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
   const rows = [...artwork.layers].reverse()
   const rowOf = (layer: Layer) => ({ layer, index: artwork.layers.indexOf(layer), from: sourceName(artwork, layer.source), sheet: artwork.sheet, onHold })
   return (
-    <section className="process" aria-label="Process sheet" style={picker ? { height: Math.max(height, 348) } : { maxHeight: height }}>
+    <section className={sheetCss.process} aria-label="Process sheet" style={picker ? { height: Math.max(height, 348) } : { maxHeight: height }}>
       <div
-        className="pull"
+        className={sheetCss.pull}
         role="separator"
         aria-orientation="horizontal"
         aria-label="Height of the process sheet"
@@ -79,7 +81,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
         onPointerMove={pull}
         onKeyDown={pullByKey}
       />
-      <div className="bar">
+      <div className={sheetCss.bar}>
         <b style={{ fontWeight: 600 }}>{picker ? 'Add a step or a recipe' : 'Process sheet'}</b>
         {picker && (
           <TextInput
@@ -142,7 +144,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
             <Picker artwork={artwork} gap={picker} search={search} takeFirst={takeFirst} />
           </>
         ) : (
-          <div className="rows">
+          <div className={sheetCss.rows}>
             {rows.map((l) => (
               <Row key={l.id} {...rowOf(l)} open={l.id === open} dragging={dragged !== null} gapOpen={null} />
             ))}
@@ -150,7 +152,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
         )}
         <DragOverlay dropAnimation={null}>
           {dragged && (
-            <div className="told" style={{ position: 'static', width: 'max-content' }}>
+            <div className={pictureCss.told} style={{ position: 'static', width: 'max-content' }}>
               {stepAt(dragged.step, dragged.version).title}
             </div>
           )}

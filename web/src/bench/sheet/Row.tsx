@@ -8,6 +8,7 @@ import { usePaintOut } from '../hands/use-paint-out.ts'
 import { choose, command } from '../slice.ts'
 import type { OnHold } from './hold.ts'
 import { HeldProof, StepProof, Gap } from './StepProof.tsx'
+import sheetCss from './sheet.module.css'
 
 interface RowProps {
   layer: Layer
@@ -41,21 +42,22 @@ export const Row = memo(function Row({ layer, index, from, sheet, open, dragging
   }
   return (
     <div
-      className="row"
+      className={sheetCss.row}
+      data-part="row"
       role="group"
       aria-label={`Layer ${layer.name}`}
       data-open={open || undefined}
       data-hidden={!layer.visible || undefined}
       data-painted={painted || undefined}
     >
-      <button className="who" aria-pressed={chosen} onClick={() => act(choose({ type: 'layer', layer: layer.id }))} onKeyDown={keys}>
+      <button className={sheetCss.who} data-part="who" aria-pressed={chosen} onClick={() => act(choose({ type: 'layer', layer: layer.id }))} onKeyDown={keys}>
         <span style={{ minWidth: 0, padding: '0 4px' }}>
           <b title={layer.name}>{layer.name}</b>
           <small>{blend}</small>
           <small>from {from.replace(/^[A-Z]/, (c) => c.toLowerCase())}</small>
         </span>
       </button>
-      <div className="chain">
+      <div className={sheetCss.chain}>
         <HeldProof
           target={{ type: 'chain', layer: layer.id, steps: 0 }}
           w={w}
@@ -82,7 +84,7 @@ export const Row = memo(function Row({ layer, index, from, sheet, open, dragging
         <Gap layer={layer.id} index={layer.chain.length} dragging={dragging} open={gapOpen === layer.chain.length} />
       </div>
       <div style={{ display: 'flex' }}>
-        <span className="aside">{blend}</span>
+        <span className={sheetCss.aside}>{blend}</span>
         {open && retouched && (
           <Tooltip label="Paint it out: white paint above these lines, below the paper">
             <ActionIcon aria-label="Paint it out" style={{ alignSelf: 'center' }} onClick={() => void paintOut(layer.id)}>
@@ -90,7 +92,7 @@ export const Row = memo(function Row({ layer, index, from, sheet, open, dragging
             </ActionIcon>
           </Tooltip>
         )}
-        <div className="end">
+        <div className={sheetCss.end}>
           <HeldProof
             target={{ type: 'sheet', layer: layer.id }}
             w={w}

@@ -6,6 +6,8 @@ import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture } from '../proofs/Proof.tsx'
 import { choose, command, openPicker } from '../slice.ts'
 import type { OnHold } from './hold.ts'
+import proofsCss from '../proofs/proofs.module.css'
+import sheetCss from './sheet.module.css'
 
 interface HeldProps {
   target: Target
@@ -29,7 +31,8 @@ export function HeldProof({ target, w, h, title, pressed, off, onPress, onHold, 
   }
   return (
     <button
-      className="proof"
+      className={proofsCss.proof}
+      data-part="proof"
       aria-pressed={pressed}
       data-off={off || undefined}
       onClick={onPress}
@@ -40,7 +43,9 @@ export function HeldProof({ target, w, h, title, pressed, off, onPress, onHold, 
       {...(onKeyDown ? { onKeyDown } : {})}
     >
       <ProofPicture target={target} w={w} h={h} label={`${title}, proof`} />
-      <span className="cap">{title}</span>
+      <span className={proofsCss.cap} data-part="cap">
+        {title}
+      </span>
     </button>
   )
 }
@@ -74,7 +79,7 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
   return (
     <>
       <Gap layer={layer} index={index} dragging={dragging} open={gapOpen === index} />
-      <div className="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step} data-painted={painted || undefined}>
+      <div className={sheetCss.held} data-part="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step} data-painted={painted || undefined}>
         <HeldProof
           target={{ type: 'chain', layer, steps: index + 1 }}
           w={w}
@@ -86,7 +91,7 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
           onHold={onHold}
           onKeyDown={keys}
         />
-        <label className="tick" onPointerDown={(e) => e.stopPropagation()}>
+        <label className={sheetCss.tick} onPointerDown={(e) => e.stopPropagation()}>
           <input type="checkbox" checked={use.on} aria-label={`${title} on`} onChange={(e) => set(e.currentTarget.checked)} />
         </label>
       </div>
@@ -101,7 +106,8 @@ export function Gap({ layer, index, dragging, open }: { layer: string; index: nu
   return (
     <button
       ref={drop.setNodeRef}
-      className="gap"
+      className={sheetCss.gap}
+      data-part="gap"
       data-wide={dragging || undefined}
       data-over={drop.isOver || open || undefined}
       aria-label={`Add a step at place ${index + 1}`}

@@ -1,6 +1,7 @@
 import { Tooltip } from '@mantine/core'
 import { IconLink } from '@tabler/icons-react'
 import type { ReactNode } from 'react'
+import tuningCss from './tuning.module.css'
 
 export interface FrameProps {
   label: string
@@ -15,19 +16,19 @@ export interface FrameProps {
 /** One control: name, field, and below them what needs the whole width. */
 export function Frame({ label, help, driven, onHelp, field, wide, labelFor }: FrameProps) {
   return (
-    <div className="control" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
-      <label className="label" htmlFor={labelFor}>
+    <div className={tuningCss.control} onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <label className={tuningCss.label} htmlFor={labelFor}>
         {label}
         {driven && (
           <Tooltip label="Set by a control of the recipe; typing over it sets it free">
-            <span className="driven" role="img" aria-label="Set by the recipe">
+            <span className={tuningCss.driven} role="img" aria-label="Set by the recipe">
               <IconLink size={13} />
             </span>
           </Tooltip>
         )}
       </label>
       {field}
-      {wide && <div className="wide">{wide}</div>}
+      {wide && <div className={tuningCss.wide}>{wide}</div>}
     </div>
   )
 }

@@ -11,6 +11,7 @@ import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
+import tuningCss from './tuning.module.css'
 
 export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Layer; onHelp: (t: string) => void }) {
   const act = useAct()
@@ -50,7 +51,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
           </LayerAction>
         </div>
       </header>
-      <div className="controls">
+      <div className={tuningCss.controls} data-part="controls">
         <TextInput
           label="Name"
           value={name}
@@ -61,8 +62,8 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
         />
         <Text size="sm">Source: {sourceName(artwork, layer.source)}</Text>
         {layer.source.type === 'fill' && (
-          <div className="control">
-            <span className="label">Colour</span>
+          <div className={tuningCss.control}>
+            <span className={tuningCss.label}>Colour</span>
             <ColourField
               label="Colour"
               value={layer.source.colour}
@@ -83,8 +84,8 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
           </Button>
         )}
         <MaskSection artwork={artwork} layer={layer} step={null} />
-        <div className="control" role="group" aria-label="Light map">
-          <span className="label">Light map</span>
+        <div className={tuningCss.control} role="group" aria-label="Light map">
+          <span className={tuningCss.label}>Light map</span>
           <Button
             variant="default"
             size="compact-xs"

@@ -2,6 +2,7 @@ import { Select } from '@mantine/core'
 import { blendModes, blendModeTitle, type Artwork, type BlendMode, type Span, type StepUse } from '@nimble-quill/core'
 import { NumberControl } from './NumberControl.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
+import tuningCss from './tuning.module.css'
 
 const BLENDS = blendModes.map((m) => ({ value: m, label: blendModeTitle(m) }))
 
@@ -26,9 +27,9 @@ export function Mixing({
   onSpan: (s: Span | null, gesture?: string) => void
 }) {
   return (
-    <div className="pinned">
-      <div className="control" onPointerEnter={() => onHelp('How the result is mixed with what was there before.')}>
-        <label className="label" htmlFor="blend">
+    <div className={tuningCss.pinned} data-part="pinned">
+      <div className={tuningCss.control} onPointerEnter={() => onHelp('How the result is mixed with what was there before.')}>
+        <label className={tuningCss.label} htmlFor="blend">
           Blend
         </label>
         <Select

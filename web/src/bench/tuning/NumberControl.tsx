@@ -2,6 +2,7 @@ import { NumberInput, Slider } from '@mantine/core'
 import { useId, useRef, type ReactNode } from 'react'
 import type { OnChange } from './widgets/on-change.ts'
 import { Frame } from './Frame.tsx'
+import tuningCss from './tuning.module.css'
 
 let gestures = 0
 function useGesture() {
@@ -96,7 +97,7 @@ export function NumberControl({ label, help, value, min, max, step, fallback, fe
             my={5}
           />
           {ends && (
-            <div className="ends">
+            <div className={tuningCss.ends} data-part="ends">
               <span>{ends[0]}</span>
               <span>{ends[1]}</span>
             </div>

@@ -6,6 +6,7 @@ import { usePaintOut } from '../hands/use-paint-out.ts'
 import { command } from '../slice.ts'
 import { ParamControl } from './ParamControl.tsx'
 import { RecipeControl } from './RecipeControl.tsx'
+import tuningCss from './tuning.module.css'
 
 const RecipeParam = memo(function RecipeParam({
   use,
@@ -65,7 +66,7 @@ export function RecipeTuning({ artwork, use, onHelp }: { artwork: Artwork; use: 
           The recipe’s own controls. Every step stays open in the process sheet.
         </Text>
       </header>
-      <div className="controls">
+      <div className={tuningCss.controls} data-part="controls">
         {retouch && (
           <Button
             variant="default"

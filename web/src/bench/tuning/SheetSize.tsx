@@ -3,6 +3,7 @@ import type { Artwork } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
+import tuningCss from './tuning.module.css'
 
 /** How large the sheet is, in pixels and on paper; its resolution can be changed. */
 export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {
@@ -20,7 +21,7 @@ export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus>
       <Popover.Target>
-        <button className="sheet-size" aria-label={`Sheet: ${sheet.w} × ${sheet.h} pixels, ${sheet.ppi} ppi`} onClick={() => setOpen(!open)}>
+        <button className={tuningCss.sheetSize} aria-label={`Sheet: ${sheet.w} × ${sheet.h} pixels, ${sheet.ppi} ppi`} onClick={() => setOpen(!open)}>
           {sheet.w} × {sheet.h} px, {sheet.ppi} ppi
         </button>
       </Popover.Target>

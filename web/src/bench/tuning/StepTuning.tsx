@@ -15,6 +15,8 @@ import { Mixing, isDriven } from './Mixing.tsx'
 import { ParamControl } from './ParamControl.tsx'
 import { MeasuredContext, useMeasured } from './measured.ts'
 import { LampDial } from './widgets/LampDial.tsx'
+import tuningCss from './tuning.module.css'
+import widgetsCss from './widgets/widgets.module.css'
 
 // charts are large and not needed for the first picture
 const Histogram = lazy(() => import('./widgets/Histogram.tsx').then((m) => ({ default: m.Histogram })))
@@ -181,12 +183,12 @@ export function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; 
   return (
     <>
       <StepHead {...at} use={use} />
-      <div className="pinned top">
-        <Suspense fallback={<div className="histogram" />}>
+      <div className={`${tuningCss.pinned} ${tuningCss.top}`} data-part="measured">
+        <Suspense fallback={<div className={widgetsCss.histogram} data-part="histogram" />}>
           <Marked use={use} />
         </Suspense>
       </div>
-      <div className="controls">
+      <div className={tuningCss.controls} data-part="controls">
         {Object.entries(def.params).map(([name, spec]) => {
           if (spec.when && !spec.when.is.includes(String(use.params[spec.when.param]))) return null
           return (
@@ -211,7 +213,7 @@ export function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; 
           </Text>
         )}
       </div>
-      <div className="pinned">
+      <div className={tuningCss.pinned} data-part="pinned">
         <MaskSection artwork={artwork} layer={layer} step={use.id} />
       </div>
       <StepMixing {...at} blend={use.blend} opacity={use.opacity} span={use.span} onHelp={onHelp} />

@@ -7,6 +7,7 @@ import { isThere } from '../hands/targets.ts'
 import { LayerTuning } from './LayerTuning.tsx'
 import { RecipeTuning } from './RecipeTuning.tsx'
 import { Measuring, StepTuning } from './StepTuning.tsx'
+import tuningCss from './tuning.module.css'
 
 /** Shows what is chosen and lets it be tuned; drawn from the declaration. */
 export function TuningColumn({ artwork }: { artwork: Artwork }) {
@@ -34,7 +35,7 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
     )
   }
   return (
-    <aside className="tuning" aria-label="Tuning">
+    <aside className={tuningCss.tuning} data-part="tuning" aria-label="Tuning">
       {inside}
       <footer aria-live="polite">{help || 'Rest on a control to read what it does.'}</footer>
     </aside>

@@ -4,6 +4,8 @@ import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { useDrag } from './drag.ts'
 import { tonePath } from './TonePath.tsx'
+import widgetsCss from './widgets.module.css'
+import tuningCss from '../tuning.module.css'
 
 const W = 256
 const H = 74
@@ -45,8 +47,16 @@ export function BoundsEditor({ set, even, max, onChange }: { set: number[]; even
   const edges = [0, ...shown, 255]
   return (
     <>
-      <svg ref={svg} className="bounds" viewBox={`0 0 ${W} ${H}`} preserveAspectRatio="none" role="group" aria-label="Boundaries" onPointerDown={add}>
-        <rect className="ground" width={W} height={H} fill="transparent" />
+      <svg
+        ref={svg}
+        className={widgetsCss.bounds}
+        viewBox={`0 0 ${W} ${H}`}
+        preserveAspectRatio="none"
+        role="group"
+        aria-label="Boundaries"
+        onPointerDown={add}
+      >
+        <rect width={W} height={H} fill="transparent" />
         {luma && <path d={tonePath(luma, W, H - 10)} fill="var(--line)" pointerEvents="none" />}
         {edges.slice(1).map((e, i) => (
           <rect
@@ -86,7 +96,7 @@ export function BoundsEditor({ set, even, max, onChange }: { set: number[]; even
           </g>
         ))}
       </svg>
-      <div className="ends">
+      <div className={tuningCss.ends} data-part="ends">
         <span>{shown.map((v) => Math.round(v)).join(' · ')}</span>
         {set.length > 0 && (
           <Button size="compact-xs" variant="subtle" onClick={() => onChange([])}>

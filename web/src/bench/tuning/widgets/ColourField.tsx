@@ -3,6 +3,7 @@ import { hexOfRgb, labOfRgb, oklabOfRgb, rgbOfHex, rgbOfLab, rgbOfOklab } from '
 import { IconColorPicker } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useDropper } from '../dropper.ts'
+import widgetsCss from './widgets.module.css'
 
 type Triple = [number, number, number]
 type Space = 'srgb' | 'lab' | 'oklch'
@@ -57,7 +58,13 @@ export function ColourField({ label, value, onChange, small }: Props) {
     <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
       <Popover opened={open} onChange={setOpen} position="left" withinPortal trapFocus>
         <Popover.Target>
-          <button className="swatch" data-small={small || undefined} aria-label={`${label}, ${value}`} onClick={() => setOpen(!open)}>
+          <button
+            className={widgetsCss.swatch}
+            data-part="swatch"
+            data-small={small || undefined}
+            aria-label={`${label}, ${value}`}
+            onClick={() => setOpen(!open)}
+          >
             <i style={{ background: value }} />
             {!small && value}
           </button>

@@ -4,6 +4,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { tonePath } from './TonePath.tsx'
+import widgetsCss from './widgets.module.css'
 
 const SIDE = 240
 const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 10000) / 10000
@@ -51,8 +52,8 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
   const chosen = points[Math.min(at, points.length - 1)]!
   return (
     <>
-      <svg ref={svg} className="curve" viewBox={`-8 -8 ${SIDE + 16} ${SIDE + 16}`} role="group" aria-label="Tone curve" onPointerDown={add}>
-        <rect className="ground" x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
+      <svg ref={svg} className={widgetsCss.curve} viewBox={`-8 -8 ${SIDE + 16} ${SIDE + 16}`} role="group" aria-label="Tone curve" onPointerDown={add}>
+        <rect x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
         {luma && <path d={tonePath(luma, SIDE, SIDE)} fill="var(--line)" opacity={0.6} pointerEvents="none" />}
         {[0.25, 0.5, 0.75].map((g) => (
           <path key={g} d={`M${g * SIDE} 0V${SIDE}M0 ${g * SIDE}H${SIDE}`} stroke="var(--line)" pointerEvents="none" />
@@ -79,7 +80,7 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
           />
         ))}
       </svg>
-      <div className="typed">
+      <div className={widgetsCss.typed}>
         <span>Point {Math.min(at, points.length - 1) + 1}</span>
         {(['in', 'out'] as const).map((end, axis) => (
           <NumberInput

@@ -5,6 +5,8 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { ColourField } from './ColourField.tsx'
 import { useDrag } from './drag.ts'
+import widgetsCss from './widgets.module.css'
+import partsCss from '../../../parts/parts.module.css'
 
 /** How a gradient looks, as the page draws it: sampled, so that any way of mixing shows. */
 export function gradientCss(stops: readonly GradientStop[], space: 'srgb' | 'linear' | 'oklab'): string {
@@ -51,7 +53,7 @@ export function GradientEditor({ stops, space, onChange }: { stops: GradientStop
   }
   return (
     <>
-      <div ref={bar} className="gradient" style={{ background: gradientCss(stops, space) }} role="group" aria-label="Gradient" onPointerDown={add}>
+      <div ref={bar} className={widgetsCss.gradient} style={{ background: gradientCss(stops, space) }} role="group" aria-label="Gradient" onPointerDown={add}>
         {stops.map(([x, hex], i) => (
           <button
             key={i}
@@ -71,13 +73,13 @@ export function GradientEditor({ stops, space, onChange }: { stops: GradientStop
           />
         ))}
       </div>
-      <div className="gradient-row">
+      <div className={widgetsCss.gradientRow}>
         <ColourField
           label={`Stop ${chosen + 1}`}
           value={stops[chosen]![1]}
           onChange={(hex, gesture) => onChange(stops.map((s, j) => (j === chosen ? [s[0], hex] : s)) as GradientStop[], gesture)}
         />
-        <span className="faint">at {Math.round(stops[chosen]![0] * 100)} %</span>
+        <span className={partsCss.faint}>at {Math.round(stops[chosen]![0] * 100)} %</span>
         <span style={{ flex: 1 }} />
         <Tooltip label="Remove this stop">
           <ActionIcon size={26} aria-label="Remove this stop" disabled={stops.length <= 2} onClick={() => remove(chosen)}>
@@ -100,7 +102,7 @@ export function GradientEditor({ stops, space, onChange }: { stops: GradientStop
               <Menu.Item
                 key={g.id}
                 onClick={() => onChange([...g.stops])}
-                leftSection={<i className="strip" style={{ background: gradientCss(g.stops, space) }} />}
+                leftSection={<i className={widgetsCss.strip} style={{ background: gradientCss(g.stops, space) }} />}
               >
                 {g.title}
               </Menu.Item>

@@ -3,6 +3,7 @@ import type { Histogram as Counts } from '@nimble-quill/core'
 import { memo, useMemo, useState } from 'react'
 import { Area, AreaChart, ReferenceLine, XAxis, YAxis } from 'recharts'
 import { useMeasured } from '../measured.ts'
+import widgetsCss from './widgets.module.css'
 
 /** Tones that share a bar: 256 would take longer to draw than a frame lasts. */
 const EACH = 4
@@ -23,12 +24,12 @@ export const Histogram = memo(function Histogram({ width, mark }: { width: numbe
   const measured = useMeasured()
   const [shown, setShown] = useState<Shown>('luma')
   const data = useMemo(() => (measured ? rows(measured.before, measured.after, shown) : []), [measured, shown])
-  if (!measured) return <div className="histogram" aria-hidden />
+  if (!measured) return <div className={widgetsCss.histogram} data-part="histogram" aria-hidden />
   const after = measured.after.luma
   const total = sum(after)
   const [black, white] = [share(after[0]!, total), share(after[255]!, total)]
   return (
-    <div className="histogram">
+    <div className={widgetsCss.histogram} data-part="histogram">
       <AreaChart
         width={width}
         height={64}
@@ -53,7 +54,7 @@ export const Histogram = memo(function Histogram({ width, mark }: { width: numbe
         )}
         {mark !== null && <ReferenceLine x={Math.min(252, mark)} stroke="var(--mantine-primary-color-filled)" strokeWidth={2} />}
       </AreaChart>
-      <div className="ends">
+      <div className={widgetsCss.cut} data-part="ends">
         <span data-cut={black !== null || undefined}>{black ? `▾ ${black} black` : '0'}</span>
         <SegmentedControl
           size="xs"

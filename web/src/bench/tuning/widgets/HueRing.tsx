@@ -2,6 +2,7 @@ import { HUE_ANGLES, HUES } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useDrag } from './drag.ts'
+import widgetsCss from './widgets.module.css'
 
 const SIDE = 200
 const MID = 62
@@ -42,7 +43,7 @@ export function HueRing({ title, values, min, max, onChange }: { title: string; 
   const outline = HUES.map((_, i) => point(i, radius(values[i]!)).join(' ')).join('L')
   return (
     <>
-      <svg ref={svg} className="ring" viewBox={`0 0 ${SIDE} ${SIDE}`} role="group" aria-label={title}>
+      <svg ref={svg} className={widgetsCss.ring} viewBox={`0 0 ${SIDE} ${SIDE}`} role="group" aria-label={title}>
         <circle cx={SIDE / 2} cy={SIDE / 2} r={MID} fill="none" stroke="var(--line)" />
         <circle cx={SIDE / 2} cy={SIDE / 2} r={MID + REACH} fill="none" stroke="var(--line)" strokeDasharray="2 3" />
         <circle cx={SIDE / 2} cy={SIDE / 2} r={MID - REACH} fill="none" stroke="var(--line)" strokeDasharray="2 3" />

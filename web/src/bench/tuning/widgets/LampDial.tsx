@@ -2,6 +2,8 @@ import { NumberInput } from '@mantine/core'
 import { IconBulb } from '@tabler/icons-react'
 import { useRef, type KeyboardEvent } from 'react'
 import { useDrag } from './drag.ts'
+import tuningCss from '../tuning.module.css'
+import widgetsCss from './widgets.module.css'
 
 const SIDE = 120
 const RIM = 50
@@ -54,9 +56,9 @@ export function LampDial({ lamp, onHelp, onChange }: Props) {
   )
   const help = 'The artwork’s one lamp, seen from above: drag it round, and outwards to let it stand low. All reliefs are lit by it.'
   return (
-    <div className="control lamp" onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
-      <span className="label">Lamp of the artwork</span>
-      <div className="wide">
+    <div className={`${tuningCss.control} ${widgetsCss.lamp}`} onPointerEnter={() => onHelp(help)} onFocus={() => onHelp(help)}>
+      <span className={tuningCss.label}>Lamp of the artwork</span>
+      <div className={`${tuningCss.wide} ${widgetsCss.lampRow}`}>
         <svg ref={svg} viewBox={`0 0 ${SIDE} ${SIDE}`} width={SIDE} height={SIDE} role="group" aria-label="Lamp of the artwork">
           {[1, 2 / 3, 1 / 3].map((r) => (
             <circle key={r} cx={SIDE / 2} cy={SIDE / 2} r={RIM * r} fill="none" stroke="var(--line)" strokeDasharray={r === 1 ? undefined : '2 3'} />
@@ -76,7 +78,7 @@ export function LampDial({ lamp, onHelp, onChange }: Props) {
             <IconBulb x={-8} y={-8} size={16} />
           </g>
         </svg>
-        <div className="fields">
+        <div className={widgetsCss.fields}>
           <label>from {field('Lamp from', lamp.direction, -180, 180, (direction) => ({ ...lamp, direction }))}</label>
           <label>high {field('Lamp high', lamp.height, LOWEST, 90, (height) => ({ ...lamp, height }))}</label>
         </div>

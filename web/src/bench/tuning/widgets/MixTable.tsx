@@ -1,5 +1,6 @@
 import { NumberInput, Table } from '@mantine/core'
 import type { OnChange } from './on-change.ts'
+import widgetsCss from './widgets.module.css'
 
 const short = (name: string) => (name === 'Constant' ? 'Add' : name.length > 5 ? name.slice(0, 3) : name)
 
@@ -16,7 +17,7 @@ export function MixTable({
   onChange: OnChange<number[]>
 }) {
   return (
-    <Table className="mix" withRowBorders={false} verticalSpacing={2} horizontalSpacing={2}>
+    <Table className={widgetsCss.mix} withRowBorders={false} verticalSpacing={2} horizontalSpacing={2}>
       <Table.Thead>
         <Table.Tr>
           <Table.Th />

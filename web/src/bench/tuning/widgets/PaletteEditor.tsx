@@ -4,6 +4,7 @@ import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { tellTrouble } from '../../../parts/tell.tsx'
 import { ColourField } from './ColourField.tsx'
+import widgetsCss from './widgets.module.css'
 
 /** Colours out of a plain list: one #rrggbb (with or without #) a line or a word; what is not one is passed over. */
 export function hexList(text: string): string[] {
@@ -29,11 +30,11 @@ export function PaletteEditor({ colours, max, onChange }: { colours: string[]; m
     else onChange(list)
   }
   return (
-    <div className="palette" role="group" aria-label="Palette">
-      <div className="chips">
+    <div className={widgetsCss.palette} role="group" aria-label="Palette">
+      <div className={widgetsCss.chips}>
         {shown.map((hex, i) =>
           colours.length ? (
-            <span key={i} className="chip">
+            <span key={i} className={widgetsCss.chip}>
               <ColourField
                 small
                 label={`Colour ${i + 1}`}

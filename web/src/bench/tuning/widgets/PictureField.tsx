@@ -8,6 +8,7 @@ import { upload } from '../../../desk/upload.ts'
 import { tellTrouble } from '../../../parts/tell.tsx'
 import { api, usePhotosQuery } from '../../../store/api.ts'
 import type { OnChange } from './on-change.ts'
+import widgetsCss from './widgets.module.css'
 
 const refOf = ({ asset, width, height }: Photo): PictureRef => ({ asset, width, height })
 
@@ -41,12 +42,12 @@ export function PictureField({ label, value, onChange }: { label: string; value:
   return (
     <Popover opened={open} onChange={setOpen} position="left-start" withinPortal trapFocus>
       <Popover.Target>
-        <button className="picture-field" aria-label={`${label}: ${name}`} onClick={() => setOpen(!open)}>
+        <button className={widgetsCss.pictureField} aria-label={`${label}: ${name}`} onClick={() => setOpen(!open)}>
           {chosen ? <img src={`/api/photos/${chosen.id}/small/320`} alt="" /> : <span>Choose…</span>}
         </button>
       </Popover.Target>
       <Popover.Dropdown p={8}>
-        <div className="picture-choice" role="listbox" aria-label={label}>
+        <div className={widgetsCss.pictureChoice} role="listbox" aria-label={label}>
           {photos.map((p) => (
             <button key={p.id} role="option" aria-selected={p.asset === value?.asset} aria-label={p.name} title={p.name} onClick={() => take(refOf(p))}>
               <img src={`/api/photos/${p.id}/small/320`} alt="" loading="lazy" />

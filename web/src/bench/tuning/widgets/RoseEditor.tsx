@@ -3,6 +3,8 @@ import { useRef, useState, type KeyboardEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
 import { useDrag } from './drag.ts'
+import widgetsCss from './widgets.module.css'
+import tuningCss from '../tuning.module.css'
 
 const SIDE = 200
 const OUT = 92
@@ -48,7 +50,7 @@ export function RoseEditor({ weights, onChange }: { weights: number[]; onChange:
   }
   return (
     <>
-      <svg ref={svg} className="ring" viewBox={`0 0 ${SIDE} ${SIDE}`} role="group" aria-label="Edge rose">
+      <svg ref={svg} className={widgetsCss.ring} viewBox={`0 0 ${SIDE} ${SIDE}`} role="group" aria-label="Edge rose">
         {weights.map((w, i) => (
           <g key={i}>
             <path d={wedge(i, OUT)} fill="transparent" stroke="var(--line)" pointerEvents="none" />
@@ -76,7 +78,7 @@ export function RoseEditor({ weights, onChange }: { weights: number[]; onChange:
           </g>
         ))}
       </svg>
-      <div className="ends">
+      <div className={tuningCss.ends} data-part="ends">
         <span>
           Facing {Math.round(at * 22.5)}°: {Math.round(weights[at]! * 100)} %
         </span>

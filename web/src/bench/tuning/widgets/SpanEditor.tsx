@@ -4,6 +4,9 @@ import { useRef, useState, type KeyboardEvent } from 'react'
 import { useMeasured } from '../measured.ts'
 import { useDrag } from './drag.ts'
 import { tonePath } from './TonePath.tsx'
+import widgetsCss from './widgets.module.css'
+import tuningCss from '../tuning.module.css'
+import partsCss from '../../../parts/parts.module.css'
 
 const W = 264
 const H = 44
@@ -64,15 +67,15 @@ export function SpanEditor({
   const x = (v: number) => Math.min(1, Math.max(0, v)) * W
   return (
     <div
-      className="span"
+      className={widgetsCss.span}
       onPointerEnter={() =>
         onHelp('The tones between which the step acts, on the photographers’ zone scale; outside the soft ends the picture stays as it was.')
       }
     >
-      <div className="control">
-        <span className="label">Tonal span</span>
+      <div className={tuningCss.control}>
+        <span className={tuningCss.label}>Tonal span</span>
         <span style={{ display: 'flex', gap: 8, alignItems: 'center', fontSize: 12 }}>
-          <span className="faint">{span ? `Zones ${zoneOf(span.low)} to ${zoneOf(span.high)}` : 'All tones'}</span>
+          <span className={partsCss.faint}>{span ? `Zones ${zoneOf(span.low)} to ${zoneOf(span.high)}` : 'All tones'}</span>
           <Switch size="xs" checked={span !== null} aria-label="Tonal span" onChange={(e) => onChange(e.currentTarget.checked ? FIRST : null)} />
         </span>
       </div>

@@ -104,12 +104,12 @@ describe('the histogram', () => {
   test('says what share is cut off at black and at white', () => {
     // 100 of 1000 at black, 5 at white
     const { container } = shown(counts((i) => (i === 0 ? 100 : i === 255 ? 5 : i === 90 ? 895 : 0)))
-    expect(container.querySelector('.ends')!.textContent).toMatch(/▾ 10 % black.*0\.5 % white ▾/)
+    expect(container.querySelector('[data-part="ends"]')!.textContent).toMatch(/▾ 10 % black.*0\.5 % white ▾/)
   })
 
   test('and the ends of the scale where nothing is', () => {
     const { container } = shown(counts((i) => (i > 40 && i < 200 ? 5 : 0)))
-    expect(container.querySelector('.ends')!.textContent).toMatch(/^0.*255$/)
+    expect(container.querySelector('[data-part="ends"]')!.textContent).toMatch(/^0.*255$/)
     expect(container.querySelectorAll('[data-cut]')).toHaveLength(0)
   })
 
@@ -117,6 +117,6 @@ describe('the histogram', () => {
     const { container } = shown(counts(() => 3))
     fireEvent.click(screen.getByText('RGB'))
     expect((screen.getByRole('radio', { name: 'RGB' }) as HTMLInputElement).checked).toBe(true)
-    expect(container.querySelector('.histogram svg, .histogram .recharts-wrapper')).not.toBeNull()
+    expect(container.querySelector('[data-part="histogram"] svg, [data-part="histogram"] .recharts-wrapper')).not.toBeNull()
   })
 })
