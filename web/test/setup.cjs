@@ -17,3 +17,10 @@ window.matchMedia = (query) => ({
   dispatchEvent: () => false,
 })
 if (!globalThis.crypto?.randomUUID) Object.defineProperty(globalThis, 'crypto', { value: require('node:crypto').webcrypto })
+// the browser's pointer events: libraries look whether they are there
+if (!('onpointerdown' in window)) window.onpointerdown = null
+if (!Element.prototype.setPointerCapture) {
+  Element.prototype.setPointerCapture = () => {}
+  Element.prototype.releasePointerCapture = () => {}
+  Element.prototype.hasPointerCapture = () => false
+}

@@ -173,12 +173,14 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     }
   }
 
+  /** Whether a touch is the palm's, which rests while the pen is near. */
+  const palm = (e: Event): boolean => active && (e as globalThis.PointerEvent).pointerType === 'touch' && e.timeStamp - penSeen.current < PEN_NEAR
+
   /** @returns whether the pointer belongs to the brush */
   const down = (e: PointerEvent): boolean => {
     if (e.pointerType === 'pen') penSeen.current = e.timeStamp
     if (!active || lent === 'pan') return false
-    // the palm rests while the pen is near
-    if (e.pointerType === 'touch' && e.timeStamp - penSeen.current < PEN_NEAR) return true
+    if (palm(e.nativeEvent)) return true
     if (e.pointerType === 'mouse' && e.button !== 0) return false
     if (running.current) {
       // a second finger moves the view: what the first began is given up
@@ -247,5 +249,5 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     onPainted(false)
   }
 
-  return { active, down, move, up, give, line, prepare, ready }
+  return { active, down, move, up, give, palm, line, prepare, ready }
 }

@@ -1,6 +1,5 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
 import type { Artwork, Region, Target } from '@nimble-quill/core'
-import { IconArrowsHorizontal, IconArrowsVertical } from '@tabler/icons-react'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../../store/prefs.ts'
@@ -9,12 +8,15 @@ import { useEngine } from '../engine-context.ts'
 import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
 import { breadthIn } from '../hands/pen.ts'
 import { usePaint } from '../hands/use-paint.ts'
-import { command } from '../slice.ts'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
+import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
+import { WipeLine } from './WipeLine.tsx'
+import { arrow, type Ground } from './ground.ts'
 import { Mosaics } from './mosaic.ts'
-import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
+import { useViewGestures } from './use-view-gestures.ts'
+import { fitted, levelFor, lifted, origin, panned, staying, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 import pictureCss from './picture.module.css'
 
 const PHOTO: Target = { type: 'photo' }
@@ -23,6 +25,18 @@ const PHOTO: Target = { type: 'photo' }
 const REST = 300
 /** So many degrees from upright two fingers leave the view, and it stands upright. */
 const UPRIGHT = 5
+
+/** One press of an arrow key, device pixels. */
+const KEY_PAN = 80
+
+type Handler = (e: PointerEvent) => void
+/** One handler that calls two, the first where there is one. */
+const all =
+  (first: Handler | undefined, second: Handler): Handler =>
+  (e) => {
+    first?.(e)
+    second(e)
+  }
 
 interface Props {
   /** This tab's name. */
@@ -195,26 +209,14 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     [size.w, size.h],
   )
 
+  const pan = (dx: number, dy: number) => setView((v) => panned(v && !v.fit ? v : current.current, sheet, dx, dy))
+
   /** Where on the view's plane a pointer is. */
   const pointed = useRef<(e: { clientX: number; clientY: number }) => { x: number; y: number }>(() => ({ x: 0, y: 0 }))
   pointed.current = (e) => {
     const box = easel.current!.getBoundingClientRect()
     return turn.back((e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
   }
-
-  // the wheel zooms at the pointer; registered by hand because it must be able to stop the page from scrolling
-  useEffect(() => {
-    const element = easel.current
-    if (!element) return
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault()
-      const step = e.deltaMode === 1 ? e.deltaY * 16 : e.deltaY
-      const p = pointed.current(e)
-      zoomTo(current.current.scale * 2 ** (-step / (e.ctrlKey ? 120 : 320)), p.x, p.y)
-    }
-    element.addEventListener('wheel', wheel, { passive: false })
-    return () => element.removeEventListener('wheel', wheel)
-  }, [zoomTo, ratio])
 
   const paintView = useMemo(
     () => ({ target, region, level }),
@@ -225,10 +227,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     engine,
     view: paintView,
     free: free && !held && wipe === 'off' && !dropper.asked,
-    place: (e) => {
-      const p = pointed.current(e)
-      return { x: (p.x - at.x) / now.scale, y: (p.y - at.y) / now.scale }
-    },
+    place: (e) => ground.under(e),
     onTile: (m) => {
       main.current.patch(m.level, region, m.region, m.pixels)
       repaint.current()
@@ -247,49 +246,47 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   }, [brush.active, brush.prepare, calm, artwork])
   const pointer = useRef<PointerHandle>(null)
 
-  // one pointer drags or paints, two move, pinch and turn
-  const pointers = useRef(new Map<number, { x: number; y: number; screen: { x: number; y: number } }>())
+  const turnTo = useRef(turned)
+  turnTo.current = turned
+  const gestures = useViewGestures({
+    easel,
+    point: (e) => pointed.current(e),
+    pans: !dropper.asked && (!brush.active || hands.lent === 'pan'),
+    palm: brush.palm,
+    onPan: pan,
+    onZoom: (factor, { x, y }) => zoomTo(current.current.scale * factor, x, y),
+    onTurn: (by, about) => {
+      const was = turnTo.current
+      const next = (was + by + 360) % 360
+      turnTo.current = next
+      act(setPrefs({ turned: next }))
+      // what lies under the fingers stays there
+      const box = easel.current!.getBoundingClientRect()
+      const { dx, dy } = staying(
+        turning(screen, was, mirrored),
+        turning(screen, next, mirrored),
+        (about.clientX - box.left) * ratio,
+        (about.clientY - box.top) * ratio,
+      )
+      pan(dx, dy)
+    },
+    onLeft: () => {
+      // nearly upright after two fingers is meant upright
+      const near = Math.round(turned / 90) * 90
+      if (turned % 90 !== 0 && Math.abs(turned - near) < UPRIGHT) act(setPrefs({ turned: near % 360 }))
+    },
+  })
   const down = (e: PointerEvent) => {
-    if (dropper.asked) {
-      dropper.answer(colourUnder(e))
-      return
-    }
-    const mine = brush.down(e)
-    pointers.current.set(e.pointerId, { ...pointed.current(e), screen: { x: e.clientX, y: e.clientY } })
-    if (mine) return
-    e.currentTarget.setPointerCapture(e.pointerId)
+    if (dropper.asked) dropper.answer(colourUnder(e))
+    else brush.down(e)
   }
   const move = (e: PointerEvent) => {
     if (brush.active) pointer.current?.at(hands.lent === 'pan' ? null : { x: css(pointed.current(e).x), y: css(pointed.current(e).y) })
-    if (brush.move(e)) return
-    const was = pointers.current.get(e.pointerId)
-    if (!was) return
-    const is = { ...pointed.current(e), screen: { x: e.clientX, y: e.clientY } }
-    const others = [...pointers.current].filter(([id]) => id !== e.pointerId)
-    // a hand that rests, or the brush's own pointer
-    if (brush.active && others.length === 0 && hands.lent !== 'pan') return
-    if (others.length === 0) setView((v) => panned(v && !v.fit ? v : current.current, sheet, is.x - was.x, is.y - was.y))
-    else {
-      const other = others[0]![1]
-      const before = Math.hypot(was.x - other.x, was.y - other.y)
-      const after = Math.hypot(is.x - other.x, is.y - other.y)
-      // the middle of the fingers is dragged, their distance zooms, their angle turns
-      setView((v) => panned(v && !v.fit ? v : current.current, sheet, (is.x - was.x) / 2, (is.y - was.y) / 2))
-      if (before > 0) zoomTo((current.current.scale * after) / before, (is.x + other.x) / 2, (is.y + other.y) / 2)
-      const angle = (p: { screen: { x: number; y: number } }) => Math.atan2(p.screen.y - others[0]![1].screen.y, p.screen.x - others[0]![1].screen.x)
-      const by = ((angle(is) - angle(was)) * 180) / Math.PI
-      const shortest = by > 180 ? by - 360 : by < -180 ? by + 360 : by
-      if (Math.abs(shortest) > 0.05) act(setPrefs({ turned: (turned + shortest + 360) % 360 }))
-    }
-    pointers.current.set(e.pointerId, is)
+    brush.move(e)
   }
   const up = (e: PointerEvent) => {
-    pointers.current.delete(e.pointerId)
     if (e.type === 'pointercancel') brush.give()
     else brush.up(e)
-    // nearly upright after two fingers is meant upright
-    const near = Math.round(turned / 90) * 90
-    if (e.pointerType === 'touch' && turned % 90 !== 0 && Math.abs(turned - near) < UPRIGHT) act(setPrefs({ turned: near % 360 }))
   }
   /** The colour the canvas shows under a pointer, #rrggbb; null where there is no picture. */
   const colourUnder = (e: { clientX: number; clientY: number }): string | null => {
@@ -320,26 +317,16 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     return () => window.removeEventListener('blur', release)
   }, [])
 
-  const dragWipe = (e: PointerEvent) => {
-    if (e.buttons === 0 && e.type === 'pointermove') return
-    e.stopPropagation()
-    e.currentTarget.setPointerCapture(e.pointerId)
-    const p = pointed.current(e)
-    const place = wipe === 'upright' ? (p.x - at.x - sheet.x * now.scale) / (sheet.w * now.scale) : (p.y - at.y - sheet.y * now.scale) / (sheet.h * now.scale)
-    setWipeAt(Math.min(1, Math.max(0, place)))
-  }
   const css = (v: number) => v / ratio
-  const spotDrag = useRef(0)
-  const moveSpot = (x: number, y: number, gesture: string) => act(command({ command: { type: 'set-look-spot', x, y }, gesture }))
-  const dragSpot = (e: PointerEvent) => {
-    e.stopPropagation()
-    if (e.type === 'pointerdown') {
-      spotDrag.current++
-      e.currentTarget.setPointerCapture(e.pointerId)
-    } else if (e.buttons) {
+  const ground: Ground = {
+    scale: css(now.scale),
+    x: css(at.x),
+    y: css(at.y),
+    size: { w: css(size.w), h: css(size.h) },
+    under: (e) => {
       const p = pointed.current(e)
-      moveSpot((p.x - at.x) / now.scale, (p.y - at.y) / now.scale, `spot-${spotDrag.current}`)
-    }
+      return { x: (p.x - at.x) / now.scale, y: (p.y - at.y) / now.scale }
+    },
   }
 
   const refs = useMergedRef(sizeRef, easel)
@@ -359,13 +346,14 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         data-picking={dropper.asked || undefined}
         tabIndex={0}
         onKeyDown={(e) => {
-          const by = { ArrowLeft: [80, 0], ArrowRight: [-80, 0], ArrowUp: [0, 80], ArrowDown: [0, -80] }[e.key]
-          if (by && e.target === e.currentTarget) setView((v) => panned(v && !v.fit ? v : current.current, sheet, by[0]!, by[1]!))
+          const by = arrow(e.key)
+          if (by && e.target === e.currentTarget) pan(-KEY_PAN * by.x, -KEY_PAN * by.y)
         }}
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-        onPointerCancel={up}
+        {...gestures}
+        onPointerDown={all(gestures['onPointerDown'], down)}
+        onPointerMove={all(gestures['onPointerMove'], move)}
+        onPointerUp={all(gestures['onPointerUp'], up)}
+        onPointerCancel={all(gestures['onPointerCancel'], up)}
         // a field typed in before would keep the keys of the brush to itself
         onPointerEnter={() =>
           brush.active && (document.activeElement as HTMLElement | null)?.matches('input, textarea, button') && (document.activeElement as HTMLElement).blur()
@@ -376,9 +364,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
       >
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && !brush.active && (
-            <PlaceHandles artwork={artwork} scale={css(now.scale)} x={css(at.x)} y={css(at.y)} point={(e) => pointed.current(e)} at={at} zoom={now.scale} />
-          )}
+          {!dropper.asked && !brush.active && <PlaceHandles artwork={artwork} ground={ground} />}
           {brush.active && (
             <BrushPointer
               ref={pointer}
@@ -391,54 +377,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               line={brush.line}
             />
           )}
-          {proofs === 'spot' && !held && !brush.active && (
-            <button
-              className={pictureCss.spot}
-              aria-label="Look spot; drag it, or move it with the arrow keys"
-              style={{ left: css(at.x + artwork.lookSpot.x * now.scale), top: css(at.y + artwork.lookSpot.y * now.scale) }}
-              onPointerDown={dragSpot}
-              onPointerMove={dragSpot}
-              onKeyDown={(e) => {
-                const by = { ArrowLeft: [-8, 0], ArrowRight: [8, 0], ArrowUp: [0, -8], ArrowDown: [0, 8] }[e.key]
-                if (by) moveSpot(artwork.lookSpot.x + by[0]!, artwork.lookSpot.y + by[1]!, 'spot-keys')
-              }}
-            />
-          )}
-          {wipe !== 'off' && !held && (
-            <div
-              className={pictureCss.wipe}
-              data-way={wipe}
-              style={
-                wipe === 'upright'
-                  ? {
-                      left: css(at.x + (sheet.x + sheet.w * wipeAt) * now.scale),
-                      top: Math.max(0, css(at.y + sheet.y * now.scale)),
-                      height: Math.min(css(size.h), css(sheet.h * now.scale)),
-                    }
-                  : {
-                      top: css(at.y + (sheet.y + sheet.h * wipeAt) * now.scale),
-                      left: Math.max(0, css(at.x + sheet.x * now.scale)),
-                      width: Math.min(css(size.w), css(sheet.w * now.scale)),
-                    }
-              }
-              onPointerDown={dragWipe}
-              onPointerMove={dragWipe}
-            >
-              <button
-                role="slider"
-                aria-label="Wipe line: photo before it, artwork behind it"
-                aria-valuemin={0}
-                aria-valuemax={100}
-                aria-valuenow={Math.round(wipeAt * 100)}
-                onKeyDown={(e) => {
-                  const by = e.key === 'ArrowLeft' || e.key === 'ArrowUp' ? -0.02 : e.key === 'ArrowRight' || e.key === 'ArrowDown' ? 0.02 : 0
-                  if (by) setWipeAt((v) => Math.min(1, Math.max(0, v + by)))
-                }}
-              >
-                {wipe === 'upright' ? <IconArrowsHorizontal size={15} /> : <IconArrowsVertical size={15} />}
-              </button>
-            </div>
-          )}
+          {proofs === 'spot' && !held && !brush.active && <LookSpot at={artwork.lookSpot} ground={ground} />}
+          {wipe !== 'off' && !held && <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />}
         </div>
         {(held || note || dropper.asked) && (
           <div className={`${pictureCss.told} ${pictureCss.top}`}>

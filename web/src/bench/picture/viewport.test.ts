@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { fitted, levelFor, lifted, origin, panned, turnedOn, turning, visible, zoomedAt } from './viewport.ts'
+import { fitted, levelFor, lifted, origin, panned, staying, turnedOn, turning, visible, zoomedAt } from './viewport.ts'
 
 const sheet = { x: 0, y: 0, w: 3000, h: 2000 }
 const window = { w: 988, h: 490 }
@@ -80,6 +80,32 @@ test.each([
     500 - Math.max(...corners.map((p) => p[1])),
   ]
   expect(Math.min(...edges)).toBeCloseTo(18, 4)
+})
+
+test('turned about a point, the artwork under it stays', () => {
+  const screen = { w: 700, h: 500 }
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: 359 }),
+      fc.integer({ min: -40, max: 40 }),
+      fc.boolean(),
+      fc.integer({ min: 0, max: 699 }),
+      (turned, by, mirrored, x) => {
+        const from = turning(screen, turned, mirrored)
+        const to = turning(screen, (turned + by + 360) % 360, mirrored)
+        const v = { scale: 0.4, cx: 1500, cy: 1000, fit: false }
+        const under = (view: typeof v, t: typeof from) => {
+          const p = t.back(x, 120)
+          const at = { x: t.size.w / 2 - view.cx * view.scale, y: t.size.h / 2 - view.cy * view.scale }
+          return [(p.x - at.x) / view.scale, (p.y - at.y) / view.scale]
+        }
+        const { dx, dy } = staying(from, to, x, 120)
+        const after = under(panned(v, sheet, dx, dy), to)
+        const before = under(v, from)
+        expect(Math.hypot(after[0]! - before[0]!, after[1]! - before[1]!)).toBeLessThan(1e-6)
+      },
+    ),
+  )
 })
 
 test('turning on: by quarters, upright again from aslant, or by a little; round to where it began', () => {

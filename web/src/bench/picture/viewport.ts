@@ -103,6 +103,12 @@ export function turning(screen: Size, turned: number, mirrored: boolean): Turnin
   }
 }
 
+/** By how much the view moves, device pixels of its plane, so that what lies under a point of the screen stays there as the view is turned. */
+export function staying(from: Turning, to: Turning, x: number, y: number): { dx: number; dy: number } {
+  const [was, is] = [from.back(x, y), to.back(x, y)]
+  return { dx: is.x - to.size.w / 2 - (was.x - from.size.w / 2), dy: is.y - to.size.h / 2 - (was.y - from.size.h / 2) }
+}
+
 /** The next turn of a view, degrees: by a quarter, upright again where it stands aslant; or by a little. */
 export function turnedOn(turned: number, little: boolean): number {
   return little ? (turned + LITTLE) % 360 : ((Math.floor(turned / 90) + 1) * 90) % 360

@@ -2,9 +2,10 @@ import { DndContext, DragOverlay, PointerSensor, TouchSensor, useSensor, useSens
 import { Button, SegmentedControl, TextInput } from '@mantine/core'
 import { stepAt, type Artwork, type Layer, type StepUse } from '@nimble-quill/core'
 import { IconSearch } from '@tabler/icons-react'
-import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { memo, useEffect, useRef, useState, type KeyboardEvent } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { setPrefs } from '../../store/prefs.ts'
+import { useHandle } from '../../parts/use-handle.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { Picker } from '../proofs/Picker.tsx'
 import { choose, command, openPicker } from '../slice.ts'
@@ -54,13 +55,11 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
     act(choose({ type: 'step', layer: to.layer, step: from.step }))
   }
 
-  const pull = (e: PointerEvent) => {
-    if (e.type === 'pointerdown') e.currentTarget.setPointerCapture(e.pointerId)
-    else if (e.buttons) act(setPrefs({ sheetHeight: Math.min(window.innerHeight - 320, Math.max(130, window.innerHeight - e.clientY)) }))
-  }
+  const putHeight = (h: number) => act(setPrefs({ sheetHeight: Math.min(window.innerHeight - 320, Math.max(130, h)) }))
+  const pull = useHandle((e) => putHeight(window.innerHeight - e.clientY))
   const pullByKey = (e: KeyboardEvent) => {
     const by = e.key === 'ArrowUp' ? 16 : e.key === 'ArrowDown' ? -16 : 0
-    if (by) act(setPrefs({ sheetHeight: Math.min(window.innerHeight - 320, Math.max(130, height + by)) }))
+    if (by) putHeight(height + by)
   }
 
   if (away) return null
@@ -77,8 +76,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
         aria-valuemax={Math.max(130, window.innerHeight - 320)}
         aria-valuenow={height}
         tabIndex={0}
-        onPointerDown={pull}
-        onPointerMove={pull}
+        {...pull()}
         onKeyDown={pullByKey}
       />
       <div className={sheetCss.bar}>

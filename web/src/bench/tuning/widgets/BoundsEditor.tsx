@@ -1,8 +1,8 @@
 import { Button } from '@mantine/core'
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useRef, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import { tonePath } from './TonePath.tsx'
 import widgetsCss from './widgets.module.css'
 import tuningCss from '../tuning.module.css'
@@ -15,19 +15,17 @@ export function BoundsEditor({ set, even, max, onChange }: { set: number[]; even
   const svg = useRef<SVGSVGElement>(null)
   const luma = useMeasured()?.before.luma
   const shown = set.length ? set : even
-  const [at, setAt] = useState(0)
-  const chosen = Math.min(at, shown.length - 1)
   const moved = (i: number, tone: number) => {
     const low = i === 0 ? 1 : shown[i - 1]! + 1
     const high = i === shown.length - 1 ? 254 : shown[i + 1]! - 1
     return shown.map((v, j) => (j === i ? Math.round(Math.min(high, Math.max(low, tone)) * 10) / 10 : v))
   }
-  const drag = useDrag(
+  const drag = useDragIn<number>(
     () => svg.current,
-    (x, _, gesture) => onChange(moved(chosen, x * 255), gesture),
+    (x, _, gesture, i) => onChange(moved(i, x * 255), gesture),
   )
   const add = (e: PointerEvent) => {
-    if (e.target !== svg.current && !(e.target as Element).classList.contains('ground')) return
+    if (e.target !== svg.current && !(e.target as Element).matches('[data-ground]')) return
     if (shown.length >= max) return
     const box = svg.current!.getBoundingClientRect()
     const tone = Math.round(((e.clientX - box.left) / box.width) * 255)
@@ -56,7 +54,7 @@ export function BoundsEditor({ set, even, max, onChange }: { set: number[]; even
         aria-label="Boundaries"
         onPointerDown={add}
       >
-        <rect width={W} height={H} fill="transparent" />
+        <rect data-ground width={W} height={H} fill="transparent" />
         {luma && <path d={tonePath(luma, W, H - 10)} fill="var(--line)" pointerEvents="none" />}
         {edges.slice(1).map((e, i) => (
           <rect
@@ -85,13 +83,8 @@ export function BoundsEditor({ set, even, max, onChange }: { set: number[]; even
               aria-valuemax={255}
               aria-valuenow={Math.round(v)}
               style={{ cursor: 'ew-resize' }}
-              onFocus={() => setAt(i)}
               onKeyDown={(e) => keys(e, i)}
-              {...drag}
-              onPointerDown={(e) => {
-                setAt(i)
-                drag.onPointerDown(e)
-              }}
+              {...drag(i)}
             />
           </g>
         ))}

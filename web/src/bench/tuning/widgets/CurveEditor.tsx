@@ -3,19 +3,18 @@ import { monotoneCubic, type CurvePoint } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
+import { useDragIn } from './drag.ts'
 import { tonePath } from './TonePath.tsx'
 import widgetsCss from './widgets.module.css'
 
 const SIDE = 240
 const round = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 10000) / 10000
-let drags = 0
 
 /** A tone curve: points are dragged, added by a click, removed with Delete, nudged with the arrow keys. */
 export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChange: OnChange<CurvePoint[]> }) {
   const svg = useRef<SVGSVGElement>(null)
   const luma = useMeasured()?.before.luma
   const [at, setAt] = useState(0)
-  const gesture = useRef('')
   const f = monotoneCubic(points)
   const path = Array.from({ length: 121 }, (_, i) => `${i ? 'L' : 'M'}${(i / 120) * SIDE} ${(1 - f(i / 120)) * SIDE}`).join('')
 
@@ -29,8 +28,12 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
     const high = i === points.length - 1 ? 1 : points[i + 1]![0] - 0.004
     return points.map((p, j) => (j === i ? [round(Math.min(high, Math.max(low, x))), round(y)] : p))
   }
+  const drag = useDragIn<number>(
+    () => svg.current,
+    (x, y, gesture, i) => onChange(moved(i, [round(x), round(1 - y)]), gesture),
+  )
   const add = (e: PointerEvent) => {
-    if (e.target !== svg.current && !(e.target as Element).classList.contains('ground')) return
+    if (e.target !== svg.current && !(e.target as Element).matches('[data-ground]')) return
     const p = place(e)
     if (points.some((q) => Math.abs(q[0] - p[0]) < 0.02) || points.length >= 32) return
     const next = [...points, p].sort((a, b) => a[0] - b[0])
@@ -53,7 +56,7 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
   return (
     <>
       <svg ref={svg} className={widgetsCss.curve} viewBox={`-8 -8 ${SIDE + 16} ${SIDE + 16}`} role="group" aria-label="Tone curve" onPointerDown={add}>
-        <rect x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
+        <rect data-ground x={0} y={0} width={SIDE} height={SIDE} fill="transparent" />
         {luma && <path d={tonePath(luma, SIDE, SIDE)} fill="var(--line)" opacity={0.6} pointerEvents="none" />}
         {[0.25, 0.5, 0.75].map((g) => (
           <path key={g} d={`M${g * SIDE} 0V${SIDE}M0 ${g * SIDE}H${SIDE}`} stroke="var(--line)" pointerEvents="none" />
@@ -72,11 +75,7 @@ export function CurveEditor({ points, onChange }: { points: CurvePoint[]; onChan
             aria-valuetext={`${Math.round(p[0] * 255)} to ${Math.round(p[1] * 255)}`}
             onFocus={() => setAt(i)}
             onKeyDown={(e) => keys(e, i)}
-            onPointerDown={(e) => {
-              e.currentTarget.setPointerCapture(e.pointerId)
-              gesture.current = `curve-${++drags}`
-            }}
-            onPointerMove={(e) => e.buttons && onChange(moved(i, place(e)), gesture.current)}
+            {...drag(i)}
           />
         ))}
       </svg>

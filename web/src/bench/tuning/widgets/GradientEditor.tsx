@@ -4,7 +4,7 @@ import { IconArrowsExchange, IconPalette, IconTrash } from '@tabler/icons-react'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { ColourField } from './ColourField.tsx'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import widgetsCss from './widgets.module.css'
 import partsCss from '../../../parts/parts.module.css'
 
@@ -26,9 +26,10 @@ export function GradientEditor({ stops, space, onChange }: { stops: GradientStop
     const high = i === stops.length - 1 ? 1 : stops[i + 1]![0] - 0.005
     return stops.map((s, j) => (j === i ? [held(x, low, high), s[1]] : s))
   }
-  const drag = useDrag(
+  const drag = useDragIn<number>(
     () => bar.current,
-    (x, _, gesture) => onChange(moved(chosen, x), gesture),
+    (x, _, gesture, i) => onChange(moved(i, x), gesture),
+    setAt,
   )
   const add = (e: PointerEvent) => {
     if (e.target !== bar.current || stops.length >= 32) return
@@ -65,11 +66,7 @@ export function GradientEditor({ stops, space, onChange }: { stops: GradientStop
             style={{ left: `${x * 100}%`, background: hex }}
             onFocus={() => setAt(i)}
             onKeyDown={(e) => keys(e, i)}
-            {...drag}
-            onPointerDown={(e) => {
-              setAt(i)
-              drag.onPointerDown(e)
-            }}
+            {...drag(i)}
           />
         ))}
       </div>

@@ -1,7 +1,7 @@
 import { HUE_ANGLES, HUES } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent } from 'react'
 import type { OnChange } from './on-change.ts'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import widgetsCss from './widgets.module.css'
 
 const SIDE = 200
@@ -24,14 +24,15 @@ export function HueRing({ title, values, min, max, onChange }: { title: string; 
       values.map((old, j) => (j === i ? Math.round(Math.min(max, Math.max(min, v)) * 100) / 100 : old)),
       gesture,
     )
-  const drag = useDrag(
+  const drag = useDragIn<number>(
     () => svg.current,
-    (x, y, gesture) => {
-      const a = (HUE_ANGLES[at]! * Math.PI) / 180
+    (x, y, gesture, i) => {
+      const a = (HUE_ANGLES[i]! * Math.PI) / 180
       // only the way outwards counts
       const r = (x - 0.5) * SIDE * Math.cos(a) - (y - 0.5) * SIDE * Math.sin(a)
-      put(at, ((r - MID) / REACH) * Math.max(-min, max), gesture)
+      put(i, ((r - MID) / REACH) * Math.max(-min, max), gesture)
     },
+    setAt,
   )
   const keys = (e: KeyboardEvent, i: number) => {
     const by = e.key === 'ArrowUp' || e.key === 'ArrowRight' ? 0.02 : e.key === 'ArrowDown' || e.key === 'ArrowLeft' ? -0.02 : 0
@@ -68,11 +69,7 @@ export function HueRing({ title, values, min, max, onChange }: { title: string; 
               onFocus={() => setAt(i)}
               onKeyDown={(e) => keys(e, i)}
               onDoubleClick={() => put(i, 0)}
-              {...drag}
-              onPointerDown={(e) => {
-                setAt(i)
-                drag.onPointerDown(e)
-              }}
+              {...drag(i)}
             />
           )
         })}

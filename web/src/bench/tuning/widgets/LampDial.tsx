@@ -1,7 +1,7 @@
 import { NumberInput } from '@mantine/core'
 import { IconBulb } from '@tabler/icons-react'
 import { useRef, type KeyboardEvent } from 'react'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import tuningCss from '../tuning.module.css'
 import widgetsCss from './widgets.module.css'
 
@@ -26,7 +26,7 @@ export function LampDial({ lamp, onHelp, onChange }: Props) {
   const rad = (lamp.direction * Math.PI) / 180
   const far = ((90 - lamp.height) / (90 - LOWEST)) * RIM
   const [x, y] = [SIDE / 2 + far * Math.cos(rad), SIDE / 2 - far * Math.sin(rad)]
-  const drag = useDrag(
+  const drag = useDragIn(
     () => svg.current,
     (px, py, gesture) => {
       const [dx, dy] = [(px - 0.5) * SIDE, (0.5 - py) * SIDE]
@@ -72,7 +72,7 @@ export function LampDial({ lamp, onHelp, onChange }: Props) {
             aria-valuenow={Math.round(lamp.direction)}
             aria-valuetext={`from ${Math.round(lamp.direction)}°, ${Math.round(lamp.height)}° high`}
             onKeyDown={keys}
-            {...drag}
+            {...drag()}
           >
             <circle r={12} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.4} />
             <IconBulb x={-8} y={-8} size={16} />

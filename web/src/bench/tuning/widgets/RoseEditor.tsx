@@ -2,7 +2,7 @@ import { Button } from '@mantine/core'
 import { useRef, useState, type KeyboardEvent } from 'react'
 import type { OnChange } from './on-change.ts'
 import { useMeasured } from '../measured.ts'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import widgetsCss from './widgets.module.css'
 import tuningCss from '../tuning.module.css'
 
@@ -31,12 +31,13 @@ export function RoseEditor({ weights, onChange }: { weights: number[]; onChange:
       weights.map((old, j) => (j === i ? Math.round(Math.min(1, Math.max(0, v)) * 100) / 100 : old)),
       gesture,
     )
-  const drag = useDrag(
+  const drag = useDragIn<number>(
     () => svg.current,
-    (x, y, gesture) => {
-      const r = (x - 0.5) * SIDE * Math.cos(at * STEP) - (y - 0.5) * SIDE * Math.sin(at * STEP)
-      put(at, (r - IN) / (OUT - IN), gesture)
+    (x, y, gesture, i) => {
+      const r = (x - 0.5) * SIDE * Math.cos(i * STEP) - (y - 0.5) * SIDE * Math.sin(i * STEP)
+      put(i, (r - IN) / (OUT - IN), gesture)
     },
+    setAt,
   )
   const keys = (e: KeyboardEvent, i: number) => {
     const by = e.key === 'ArrowUp' ? 0.05 : e.key === 'ArrowDown' ? -0.05 : 0
@@ -69,11 +70,7 @@ export function RoseEditor({ weights, onChange }: { weights: number[]; onChange:
               onFocus={() => setAt(i)}
               onKeyDown={(e) => keys(e, i)}
               onDoubleClick={() => put(i, w > 0 ? 0 : 1)}
-              {...drag}
-              onPointerDown={(e) => {
-                setAt(i)
-                drag.onPointerDown(e)
-              }}
+              {...drag(i)}
             />
           </g>
         ))}

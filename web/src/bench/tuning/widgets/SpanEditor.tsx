@@ -2,7 +2,7 @@ import { Switch } from '@mantine/core'
 import type { Span } from '@nimble-quill/core'
 import { useRef, useState, type KeyboardEvent } from 'react'
 import { useMeasured } from '../measured.ts'
-import { useDrag } from './drag.ts'
+import { useDragIn } from './drag.ts'
 import { tonePath } from './TonePath.tsx'
 import widgetsCss from './widgets.module.css'
 import tuningCss from '../tuning.module.css'
@@ -54,9 +54,10 @@ export function SpanEditor({
   const svg = useRef<SVGSVGElement>(null)
   const luma = useMeasured()?.before.luma
   const [at, setAt] = useState<End>('low')
-  const drag = useDrag(
+  const drag = useDragIn<End>(
     () => svg.current,
-    (x, _, gesture) => span && onChange(withEnd(span, at, x), gesture),
+    (x, _, gesture, end) => span && onChange(withEnd(span, end, x), gesture),
+    setAt,
   )
   const keys = (e: KeyboardEvent, end: End) => {
     const by = e.key === 'ArrowLeft' ? -0.01 : e.key === 'ArrowRight' ? 0.01 : 0
@@ -111,11 +112,7 @@ export function SpanEditor({
               style={{ cursor: 'ew-resize' }}
               onFocus={() => setAt(end)}
               onKeyDown={(e) => keys(e, end)}
-              {...drag}
-              onPointerDown={(e) => {
-                setAt(end)
-                drag.onPointerDown(e)
-              }}
+              {...drag(end)}
             />
           ))}
         </svg>

@@ -86,6 +86,28 @@ describe('the curve', () => {
     expect(points()[1]).toEqual([0.25, 0.7])
     press(51, 10)
     expect(points()).toHaveLength(4)
+    // what lies under the pointer is the ground within the frame
+    fireEvent(ground.querySelector('rect')!, new MouseEvent('pointerdown', { bubbles: true, clientX: 150, clientY: 20 }))
+    expect(points().at(-2)).toEqual([0.75, 0.9])
+  })
+
+  test('a point is dragged, kept between its neighbours; a mere press moves nothing', () => {
+    const { points } = curve(start)
+    const ground = screen.getByRole('group', { name: 'Tone curve' })
+    ground.getBoundingClientRect = () => ({ left: 0, top: 0, width: 200, height: 200 }) as DOMRect
+    const before = points()
+    const point = screen.getByRole('slider', { name: 'Point 2' })
+    const tell = (type: string, clientX: number, clientY: number) =>
+      fireEvent(point, new MouseEvent(type, { bubbles: true, clientX, clientY, buttons: type === 'pointerup' ? 0 : 1 }))
+    tell('pointerdown', 100, 100)
+    expect(points()).toEqual(before)
+    tell('pointermove', 60, 40)
+    expect(points()[1]).toEqual([0.3, 0.8])
+    tell('pointermove', 900, 40)
+    expect(points()[1]![0]).toBeCloseTo(0.996, 4)
+    tell('pointerup', 900, 40)
+    tell('pointermove', 10, 10)
+    expect(points()[1]![0]).toBeCloseTo(0.996, 4)
   })
 })
 

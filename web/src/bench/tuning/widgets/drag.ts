@@ -1,23 +1,20 @@
-import { useRef, type PointerEvent } from 'react'
+import { useHandle } from '../../../parts/use-handle.ts'
 
-let drags = 0
-
-/** Props for something that is dragged by the pointer: `on` hears places 0…1 in `box`, and the name of the drag. */
-export function useDrag(box: () => Element | null, on: (x: number, y: number, gesture: string) => void) {
-  const gesture = useRef('')
-  return {
-    onPointerDown: (e: PointerEvent) => {
-      e.stopPropagation()
-      e.currentTarget.setPointerCapture(e.pointerId)
-      gesture.current = `drag-${++drags}`
-    },
-    onPointerMove: (e: PointerEvent) => {
-      if (!e.buttons || !gesture.current) return
+/**
+ * Binds what is dragged by the pointer within a box.
+ * @param on hears places 0…1 in the box, the name of the drag, and which of several it is
+ * @param onTaken one was taken hold of
+ */
+export function useDragIn<T = undefined>(
+  box: () => Element | null,
+  on: (x: number, y: number, gesture: string, which: T) => void,
+  onTaken?: (which: T) => void,
+) {
+  return useHandle<T>(
+    (e, gesture, which) => {
       const r = box()?.getBoundingClientRect()
-      if (r) on((e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height, gesture.current)
+      if (r) on((e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height, gesture, which)
     },
-    onPointerUp: () => {
-      gesture.current = ''
-    },
-  }
+    { onTaken },
+  )
 }

@@ -1,0 +1,35 @@
+import { useDrag } from '@use-gesture/react'
+import { useRef } from 'react'
+
+let drags = 0
+
+interface Ends<T> {
+  /** It was taken hold of. */
+  onTaken?: ((which: T) => void) | undefined
+  /** It was let go. */
+  onLeft?: (() => void) | undefined
+}
+
+/**
+ * A thing that is dragged by itself, so that what lies below it stays: a handle in the picture, a point of a curve.
+ * @param onMove where the pointer is in the window, a name that all moves of one drag share, and what `bind` was called with
+ * @returns `bind`: gives what an element is bound to; it may be told which of several elements it is
+ */
+export function useHandle<T = undefined>(onMove: (at: { clientX: number; clientY: number }, drag: string, which: T) => void, ends: Ends<T> = {}) {
+  const name = useRef('')
+  const bind = useDrag(
+    ({ xy: [clientX, clientY], first, last, movement: [dx, dy], args, event }) => {
+      event.stopPropagation()
+      const which = args[0] as T
+      if (first) {
+        name.current = `drag-${++drags}`
+        ends.onTaken?.(which)
+      }
+      // a mere press moves nothing
+      if (dx !== 0 || dy !== 0) onMove({ clientX, clientY }, name.current, which)
+      if (last) ends.onLeft?.()
+    },
+    { pointer: { keys: false, capture: true }, threshold: 0 },
+  )
+  return (which?: T) => bind(which) as object
+}
