@@ -1,8 +1,9 @@
+import { type Page } from '@playwright/test'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import { openRow, proof, saved, settled, shown, difference } from './bench-page.ts'
+import { openRow, proof, saved, settled, shown, difference, type Shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
-import { apart, brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke, tap, type Pixels } from './brush.ts'
+import { apart, brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke, tap, type At, type Pixels } from './brush.ts'
 import { expect, root, test } from './studio.ts'
 
 // Painting by hand, by the pointer; each ends in a download that is looked at, and an artwork opened again.
@@ -304,6 +305,101 @@ test('the server is killed mid-stroke, then the tab is closed mid-stroke: both s
   const at = (s: typeof both, x: number, y: number) => s.data[(Math.round(s.y + y * s.scale) * s.w + Math.round(s.x + x * s.scale)) * 4]!
   expect(Math.abs(at(both, 450, 300) - at(first, 450, 300))).toBeLessThan(3)
   expect(at(both, 700, 1300)).toBeLessThan(60)
+})
+
+/** The red of a place of the artwork as the picture shows it. */
+const redAt = (s: Shown, x: number, y: number): number => s.data[(Math.round(s.y + y * s.scale) * s.w + Math.round(s.x + x * s.scale)) * 4]!
+const across = (y: number): At[] => [
+  [300, y],
+  [700, y],
+]
+/** Tin boats with a layer of paint, a firm dark brush on it. */
+async function ready(page: Page): Promise<void> {
+  await begin(page, 'Tin boats')
+  await page.keyboard.press('Escape')
+  await addLayer(page, 'Paint, by brush')
+  await brush(page, { breadth: 160, cover: 100, edge: 90 })
+  await saved(page)
+  await settled(page)
+}
+
+test('the picture engine dies mid-stroke: the next one paints it from its beginning', async ({ enter }) => {
+  test.setTimeout(60_000)
+  const page = await enter()
+  await ready(page)
+  await stroke(page, across(300), false)
+  const engine = page.workers().find((w) => /worker/.test(w.url()))!
+  await engine.evaluate(() => {
+    setTimeout(() => {
+      throw new Error('a drill')
+    })
+  })
+  await page.getByText('The picture engine stopped and was started again').waitFor()
+  const at = await onScreen(page)
+  await page.mouse.move(...at([1100, 300]), { steps: 5 })
+  await page.mouse.up()
+  await expect(page.getByRole('button', { name: /^Undo: Stroke on Paint/ })).toBeVisible({ timeout: 20_000 })
+  await settled(page)
+  const now = await shown(page)
+  for (const x of [350, 650, 1050]) expect(redAt(now, x, 300)).toBeLessThan(40)
+  await saved(page)
+})
+
+test('the server is away for ten minutes while one paints: every stroke is there afterwards', async ({ enter }) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await page.clock.install()
+  await ready(page)
+  await page.context().setOffline(true)
+  for (let i = 0; i < 4; i++) {
+    await stroke(page, across(300 + 300 * i))
+    await page.clock.fastForward('02:30')
+  }
+  await expect(page.locator('[data-save="away"]')).toBeVisible()
+  const painted = await shown(page)
+  await page.context().setOffline(false)
+  await page.clock.fastForward('01:00')
+  await saved(page)
+  // another browser has nothing but what the server has
+  const { context, url } = { context: page.context(), url: page.url() }
+  await page.evaluate(async () => {
+    for (const { name } of await indexedDB.databases()) indexedDB.deleteDatabase(name!)
+  })
+  await page.close()
+  const again = await context.newPage()
+  await again.goto(url)
+  await again.locator('[data-part="row"]').first().waitFor()
+  await settled(again)
+  expect(difference(painted, await shown(again))).toBeLessThan(0.02)
+})
+
+test('a browser that has no more room says so and leaves the stroke out; with room again, painting goes on', async ({ enter }) => {
+  test.setTimeout(60_000)
+  const page = await enter()
+  await ready(page)
+  await stroke(page, across(300))
+  await saved(page)
+  const before = await shown(page)
+  // as a browser answers whose room is used up
+  const engine = page.workers().find((w) => /worker/.test(w.url()))!
+  await engine.evaluate(() => {
+    const put = IDBObjectStore.prototype.put
+    Object.assign(globalThis, { room: () => (IDBObjectStore.prototype.put = put) })
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('The quota has been exceeded.', 'QuotaExceededError')
+    }
+  })
+  await stroke(page, across(900), false)
+  await page.mouse.up()
+  await expect(page.getByText('This browser has no more room for what is painted.')).toBeVisible({ timeout: 15_000 })
+  await settled(page)
+  expect(difference(before, await shown(page))).toBeLessThan(0.02)
+  await engine.evaluate(() => (globalThis as unknown as { room: () => void }).room())
+  await stroke(page, across(1300))
+  await saved(page)
+  const after = await shown(page)
+  expect(redAt(after, 500, 1300)).toBeLessThan(40)
+  expect(redAt(after, 500, 300)).toBeLessThan(40)
 })
 
 test.describe('by touch', () => {

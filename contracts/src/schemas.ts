@@ -59,9 +59,9 @@ export const missingPartsSchema = z.strictObject({
 export const missingPartsAnswerSchema = z.object({ missing: z.array(z.string()).describe('Those that are not there.') })
 
 export const keepValuesSchema = z.strictObject({
-  step: z.string().min(1).max(60),
+  step: z.string().min(1).max(60).describe('The step’s id; “brush” for a brush.'),
   name: z.string().trim().min(1).max(60),
-  params: z.record(z.string(), z.unknown()).describe('Values of the step; what is not named has its default.'),
+  params: z.record(z.string(), z.unknown()).describe('Values of the step or brush; what is not named has its default.'),
 })
 export type KeepValues = z.output<typeof keepValuesSchema>
 export const keptValuesSchema = z.object({

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { QuillError } from '../base/errors.ts'
 import { tipIds } from './tips.ts'
 
 /** Breadth of a brush, artwork pixels. */
@@ -63,4 +64,22 @@ export const defaultBrush: Brush = {
   pressure: { breadth: 0, cover: 0.5, response: 'gentle' },
   turn: 'way',
   angle: 0,
+}
+
+/** Under this name brushes are kept where steps' values are. */
+export const BRUSH_VALUES = 'brush'
+const BRUSH_VERSION = 1
+
+/**
+ * Values of a brush, checked; what is not named has its default.
+ * @throws QuillError `param-invalid` in words
+ */
+export function checkBrush(params: Readonly<Record<string, unknown>>): { version: number; params: Brush } {
+  const found = brushSchema.safeParse({ ...defaultBrush, ...params })
+  if (found.success) return { version: BRUSH_VERSION, params: found.data }
+  const { path, message } = found.error.issues[0]!
+  throw new QuillError(
+    'param-invalid',
+    `A brush cannot be kept with this${path.length ? ` “${path.join('.')}”` : ''}: ${message}. Nothing was changed; check the value.`,
+  )
 }

@@ -1,10 +1,10 @@
 import { Injectable } from '@nestjs/common'
 import type { KeepValues, KeptValues as KeptValuesAnswer } from '@nimble-quill/contracts'
-import { checkStep, newStep } from '@nimble-quill/core'
+import { BRUSH_VALUES, checkBrush, checkStep, newStep } from '@nimble-quill/core'
 import { KeptValues } from '../database/models.ts'
 import { notFound, ProblemException } from '../problems/problem.ts'
 
-/** An account keeps so many values at most, of all steps together. */
+/** An account keeps so many values at most, of all steps and brushes together. */
 const MOST = 1000
 
 export function keptAnswer(k: KeptValues): KeptValuesAnswer {
@@ -18,7 +18,7 @@ export function keptAnswer(k: KeptValues): KeptValuesAnswer {
   }
 }
 
-/** Values of steps under a name; every query is bound to their owner. */
+/** Values of steps and brushes under a name; every query is bound to their owner. */
 @Injectable()
 export class KeptValuesService {
   list(accountId: string): Promise<KeptValues[]> {
@@ -30,7 +30,7 @@ export class KeptValuesService {
    * @throws QuillError `unknown-step`, `unknown-param`, `param-invalid`, ProblemException `values-full`
    */
   async keep(accountId: string, { step, name, params }: KeepValues): Promise<KeptValues> {
-    const use = checkStep(newStep(step, params))
+    const use = step === BRUSH_VALUES ? checkBrush(params) : checkStep(newStep(step, params))
     const fresh = { version: use.version, params: JSON.stringify(use.params), createdAt: new Date() }
     const known = await KeptValues.findOne({ where: { accountId, step, name } })
     if (known) return known.update(fresh)

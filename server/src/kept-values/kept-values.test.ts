@@ -40,7 +40,21 @@ test('values are kept by step and name, replaced under the same name, and forgot
   expect((await me.delete(`/api/kept-values/${hard.id}`).expect(404)).body.code).toBe('not-found')
 })
 
+test('brushes are kept beside values of steps, whole', async () => {
+  const kept = (
+    await me
+      .put('/api/kept-values')
+      .send({ step: 'brush', name: 'Sign writer', params: { tip: 'chisel', breadth: { value: 4, unit: 'mm' } } })
+      .expect(200)
+  ).body
+  expect(kept.params).toMatchObject({ tip: 'chisel', breadth: { value: 4, unit: 'mm' }, most: 1, pressure: { response: 'gentle' } })
+  await me.delete(`/api/kept-values/${kept.id}`).expect(204)
+})
+
 test.each([
+  [{ step: 'brush', name: 'x', params: { tip: 'feather' } }, 422, 'param-invalid'],
+  [{ step: 'brush', name: 'x', params: { breadth: { value: 4, unit: 'ell' } } }, 422, 'param-invalid'],
+  [{ step: 'brush', name: 'x', params: { glitter: 1 } }, 422, 'param-invalid'],
   [{ step: 'sparkle', name: 'x', params: {} }, 422, 'unknown-step'],
   [{ step: 'threshold', name: 'x', params: { level: 9000 } }, 422, 'param-invalid'],
   [{ step: 'threshold', name: 'x', params: { glow: 1 } }, 422, 'unknown-param'],

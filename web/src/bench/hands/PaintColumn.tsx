@@ -1,9 +1,9 @@
-import { ActionIcon, Button, Menu, SegmentedControl, Select, Text, TextInput, Tooltip } from '@mantine/core'
-import { BREADTH, defaultBrush, locate, locateStep, type Artwork, type Brush, type Layer, type Symmetry } from '@nimble-quill/core'
-import { IconBookmark, IconTrash } from '@tabler/icons-react'
+import { Button, SegmentedControl, Select, Text } from '@mantine/core'
+import { BREADTH, BRUSH_VALUES, defaultBrush, locate, locateStep, type Artwork, type Brush, type Layer, type Symmetry } from '@nimble-quill/core'
 import { useState, type ReactNode } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
+import { KeptMenu } from '../tuning/KeptValues.tsx'
 import { NumberControl } from '../tuning/NumberControl.tsx'
 import { ColourField } from '../tuning/widgets/ColourField.tsx'
 import { SpanEditor } from '../tuning/widgets/SpanEditor.tsx'
@@ -11,7 +11,7 @@ import classes from './hands.module.css'
 import { MaskTuning } from './MaskTuning.tsx'
 import { breadthIn } from './pen.ts'
 import { ChoiceRow, NumberRow, ShareRow, UnitOf } from './rows.tsx'
-import { forgetBrush, keepBrush, setBrush, setHands, takeColour, type Doing, type Showing } from './slice.ts'
+import { setBrush, setHands, takeColour, type Doing, type Showing } from './slice.ts'
 import { targetName } from './targets.ts'
 import { TipChoice } from './TipChoice.tsx'
 import { useFill } from './use-fill.ts'
@@ -48,7 +48,13 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
       <header>
         <div style={{ display: 'flex', alignItems: 'center' }}>
           <h2 style={{ flex: 1 }}>Paint</h2>
-          <KeptBrushes />
+          <KeptMenu
+            of={BRUSH_VALUES}
+            words={{ menu: 'Brushes of your own', name: 'Name for this brush', these: 'The brush is' }}
+            first={defaultBrush}
+            present={brush}
+            onTake={(params) => act(setBrush(params as Brush))}
+          />
         </div>
         <Text size="xs" c="var(--faint)" data-painting-on>
           Painting on: {targetName(artwork, on)}
@@ -395,54 +401,5 @@ function SymmetryControls({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: s
         </>
       )}
     </>
-  )
-}
-
-function KeptBrushes() {
-  const act = useAct()
-  const kept = useApp((s) => s.hands.kept)
-  const [name, setName] = useState('')
-  return (
-    <Menu position="bottom-end" width={230}>
-      <Menu.Target>
-        <Tooltip label="Brushes of your own">
-          <ActionIcon aria-label="Brushes of your own">
-            <IconBookmark size={17} />
-          </ActionIcon>
-        </Tooltip>
-      </Menu.Target>
-      <Menu.Dropdown>
-        {kept.map((k) => (
-          <Menu.Item key={k.name} onClick={() => act(setBrush(k.brush))}>
-            {k.name}
-          </Menu.Item>
-        ))}
-        {kept.length > 0 && <Menu.Divider />}
-        {kept.map((k) => (
-          <Menu.Item key={k.name} leftSection={<IconTrash size={14} />} c="var(--faint)" onClick={() => act(forgetBrush(k.name))}>
-            Forget “{k.name}”
-          </Menu.Item>
-        ))}
-        <div style={{ display: 'flex', gap: 4, padding: 6 }} onKeyDown={(e) => e.stopPropagation()}>
-          <TextInput
-            aria-label="Name for this brush"
-            placeholder="Name for this brush"
-            value={name}
-            maxLength={60}
-            style={{ flex: 1 }}
-            onChange={(e) => setName(e.currentTarget.value)}
-          />
-          <Button
-            disabled={!name.trim()}
-            onClick={() => {
-              act(keepBrush(name))
-              setName('')
-            }}
-          >
-            Keep
-          </Button>
-        </div>
-      </Menu.Dropdown>
-    </Menu>
   )
 }

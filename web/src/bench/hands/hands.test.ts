@@ -1,11 +1,11 @@
 import { artworkFromPhoto, newLayer, newMask, newStep, type Artwork } from '@nimble-quill/core'
 import { choose } from '../slice.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
-import { hands, keepBrush, paintOn, setBrush, setHands, takeColour } from './slice.ts'
+import { hands, paintOn, putDown, setHands, takeColour } from './slice.ts'
 import { shownAt, withMaskShown } from './showing.ts'
 import { isThere, suggested, targetName, targetsOf, unseen } from './targets.ts'
 import { layingOf } from './laying.ts'
-import { lightestOf } from './lightest.ts'
+import { lightGroundOf } from './light-ground.ts'
 
 function artwork(): Artwork {
   const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 60, height: 40, title: 't' })
@@ -105,12 +105,8 @@ describe('the hand', () => {
     expect([s.held, s.showing]).toEqual([null, 'picture'])
   })
 
-  it('keeps brushes by name and colours by their last use', () => {
-    let s = reducer(undefined, setBrush({ tip: 'chalk' }))
-    s = reducer(s, keepBrush('  Sign writer '))
-    s = reducer(s, setBrush({ tip: 'soft' }))
-    s = reducer(s, keepBrush('Sign writer'))
-    expect(s.kept.filter((k) => k.name === 'Sign writer').map((k) => k.brush.tip)).toEqual(['soft'])
+  it('keeps colours by their last use', () => {
+    let s = reducer(undefined, putDown())
     for (const c of ['#111111', '#222222', '#111111']) s = reducer(s, takeColour(c))
     expect(s.tray.slice(0, 2)).toEqual(['#111111', '#222222'])
   })
@@ -130,7 +126,10 @@ test('a mask is shown over the artwork turned round, or alone, by a layer that t
   expect(alone.at(-1)!.mask).toEqual(mask)
 })
 
-test('the lightest colour that covers', () => {
-  expect(lightestOf(Uint8Array.of(10, 10, 10, 255, 255, 255, 255, 0, 240, 238, 230, 255))).toBe('#f0eee6')
-  expect(lightestOf(Uint8Array.of(0, 0, 0, 0))).toBe('#ffffff')
+test('the light ground is the mean of the lightest quarter of what covers', () => {
+  expect(lightGroundOf(Uint8Array.of(10, 10, 10, 255, 255, 255, 255, 0, 240, 238, 230, 255))).toBe('#f0eee6')
+  const grey = (...v: number[]) => Uint8Array.from(v.flatMap((x) => [x, x, x, 255]))
+  // one bare speck among eight does not decide alone
+  expect(lightGroundOf(grey(255, 235, 40, 40, 200, 90, 10, 0))).toBe('#f5f5f5')
+  expect(lightGroundOf(Uint8Array.of(0, 0, 0, 0))).toBe('#ffffff')
 })

@@ -7,11 +7,6 @@ export type Doing = 'lay' | 'take' | 'back'
 /** How a mask is shown while it is painted. */
 export type Showing = 'picture' | 'overlay' | 'alone'
 
-export interface KeptBrush {
-  name: string
-  brush: Brush
-}
-
 export interface Hands {
   /** The hand that is in hand. */
   held: 'paint' | null
@@ -28,8 +23,6 @@ export interface Hands {
   dropper: { side: number; of: 'all' | 'layer' }
   /** A letter key lends another hand while it is held. */
   lent: 'pan' | 'dropper' | 'line' | null
-  /** Brushes of one's own. */
-  kept: KeptBrush[]
 }
 
 const KEY = 'quill.hands'
@@ -44,23 +37,22 @@ const start: Hands = {
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
   lent: null,
-  kept: [],
 }
 /** What of it is found again in this browser. */
-type Remembered = Pick<Hands, 'brush' | 'colour' | 'tray' | 'dropper' | 'kept'>
+type Remembered = Pick<Hands, 'brush' | 'colour' | 'tray' | 'dropper'>
 
 function read(): Hands {
   try {
     const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Remembered>
     // of another version, or spoilt, a brush is the usual one
     const brush = brushSchema.safeParse({ ...defaultBrush, ...kept.brush }).data ?? defaultBrush
-    return { ...start, ...kept, brush, kept: (kept.kept ?? []).filter((k) => brushSchema.safeParse(k.brush).success) }
+    return { ...start, ...kept, brush }
   } catch {
     return start
   }
 }
-export const keepHands = ({ brush, colour, tray, dropper, kept }: Hands): void =>
-  localStorage.setItem(KEY, JSON.stringify({ brush, colour, tray, dropper, kept } satisfies Remembered))
+export const keepHands = ({ brush, colour, tray, dropper }: Hands): void =>
+  localStorage.setItem(KEY, JSON.stringify({ brush, colour, tray, dropper } satisfies Remembered))
 
 /** Colours that a tray holds. */
 const TRAY = 24
@@ -95,17 +87,10 @@ export const hands = createSlice({
       state.colour = payload
       state.tray = [payload, ...state.tray.filter((c) => c !== payload)].slice(0, TRAY)
     },
-    keepBrush: (state, { payload }: PayloadAction<string>) => {
-      const name = payload.trim().slice(0, 60)
-      if (name) state.kept = [{ name, brush: { ...state.brush } }, ...state.kept.filter((k) => k.name !== name)]
-    },
-    forgetBrush: (state, { payload }: PayloadAction<string>) => {
-      state.kept = state.kept.filter((k) => k.name !== payload)
-    },
   },
   // choosing something else ends painting, rather than painting elsewhere unseen
   extraReducers: (b) => {
     for (const action of [choose, openPicker, openProofSheet, open, close]) b.addCase(action, down)
   },
 })
-export const { paintOn, putDown, setHands, setBrush, takeColour, keepBrush, forgetBrush } = hands.actions
+export const { paintOn, putDown, setHands, setBrush, takeColour } = hands.actions

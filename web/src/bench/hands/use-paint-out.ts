@@ -3,14 +3,14 @@ import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { command } from '../slice.ts'
-import { lightestOf } from './lightest.ts'
+import { lightGroundOf } from './light-ground.ts'
 import { paintOn, takeColour } from './slice.ts'
 
-/** Long side of the picture in which the lightest colour is looked for. */
+/** Long side of the picture in which the light ground is looked for. */
 const LOOKED_AT = 160
 
 /**
- * Painting out by hand where a recipe wants it: on a layer of paint above its lines and below its paper, in the white of the sheet there. Goes on with
+ * Painting out by hand where a recipe wants it: on a layer of paint above its lines and below its paper, in the sheet's light ground there. Goes on with
  * the layer that is there already.
  */
 export function usePaintOut() {
@@ -36,7 +36,7 @@ export function usePaintOut() {
     try {
       engine.setArtwork(artwork)
       const { pixels } = await engine.picture({ target: { type: 'sheet', layer: above }, side: LOOKED_AT }, new AbortController().signal)
-      act(takeColour(lightestOf(new Uint8Array(pixels))))
+      act(takeColour(lightGroundOf(new Uint8Array(pixels))))
     } catch {
       // the colour stays as it was
     }

@@ -5,7 +5,7 @@ import { EngineLost, type EngineClient, type Painted, type Stroke } from '../../
 import { tellTrouble } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { StrokeJournal } from '../keeping/journal.ts'
-import { sendParts } from '../keeping/parts.ts'
+import { askToStay, sendParts } from '../keeping/parts.ts'
 import { command } from '../slice.ts'
 import { layingOf } from './laying.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
@@ -126,6 +126,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       if (painted.damage.w > 0) {
         now.current.onPainted(true)
         act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what } }))
+        askToStay()
         // on the way before the artwork is; what does not arrive is sent when the server asks for it
         void sendParts(painted.parts).catch(() => undefined)
       }

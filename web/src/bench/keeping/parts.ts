@@ -1,6 +1,14 @@
 import type { Problem } from '@nimble-quill/contracts'
 import { markSent, partsToSend } from '../../engine/kept-parts.ts'
 
+let asked = false
+/** Asks the browser, once a page, not to clear what it keeps for this site when room runs short. It may say no; what is kept is then sent as before. */
+export function askToStay(): void {
+  if (asked) return
+  asked = true
+  void navigator.storage?.persist?.().catch(() => false)
+}
+
 /** Parts sent side by side. */
 const SIDE_BY_SIDE = 4
 
