@@ -195,9 +195,18 @@ const deflated = promisify(deflate) as (bytes: Uint8Array) => Promise<Buffer>
 
 const tileCount = ({ w, h }: Region) => Math.ceil(w / PLANE_TILE) * Math.ceil(h / PLANE_TILE)
 
-/** Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture. */
-async function openFivePlanes(width: number, height: number, pixels: Buffer): Promise<number> {
+/**
+ * Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture: in a browser that
+ * never showed it, and in one that did.
+ */
+async function openFivePlanes(width: number, height: number, pixels: Buffer): Promise<{ never: number; again: number }> {
+  const halves = new Map<string, Uint8Array>()
+  return { never: await openOnce(width, height, pixels, halves), again: await openOnce(width, height, pixels, halves) }
+}
+
+async function openOnce(width: number, height: number, pixels: Buffer, halves: Map<string, Uint8Array>): Promise<number> {
   const page = new Page()
+  page.sources.halves = halves
   const artwork = artworkOf(width, height, [])
   for (let n = 0; n < 5; n++) {
     const changes: { tx: number; ty: number; entry: string }[] = []
@@ -268,12 +277,14 @@ export async function measurePainting(photos: string): Promise<{ text: string; b
   bars.push({ what: 'undo of 200 large strokes: tiles held', bar: '≤ 128 MB', measured: `${undo.tiles.toFixed(0)} MB`, met: undo.tiles <= 128 })
   bars.push({ what: 'undo of 200 large strokes: on disk', bar: '≤ 1000 MB', measured: `${undo.disk.toFixed(0)} MB`, met: undo.disk <= 1000 })
   const opened = await openFivePlanes(large.width, large.height, large.pixels)
-  console.log(`  five full layers of paint: coarse picture after ${opened.toFixed(0)} ms`)
+  const { never, again } = opened
+  console.log(`  five full layers of paint: coarse picture after ${never.toFixed(0)} ms, opened again ${again.toFixed(0)} ms`)
   lines.push(
     '',
-    `An artwork of 24 megapixels with five full layers of paint (${5 * tileCount(sheet)} tiles of half a megabyte, in memory): first picture, at 1/8, ${opened.toFixed(0)} ms after it is opened.`,
+    `An artwork of 24 megapixels with five full layers of paint (${5 * tileCount(sheet)} tiles of half a megabyte, in memory): first picture, at 1/8, ${never.toFixed(0)} ms after it is opened where it never was before, ${again.toFixed(0)} ms where it was.`,
   )
-  bars.push({ what: 'five full layers of paint: first picture', bar: '≤ 1500 ms', measured: `${opened.toFixed(0)} ms`, met: opened <= 1500 })
+  bars.push({ what: 'five full layers of paint, opened again: first picture', bar: '≤ 1500 ms', measured: `${again.toFixed(0)} ms`, met: again <= 1500 })
+  bars.push({ what: 'the same, opened for the first time', bar: '≤ 1500 ms', measured: `${never.toFixed(0)} ms`, met: never <= 1500 })
   console.log(lines.join('\n'))
   return { text: lines.join('\n'), bars }
 }

@@ -28,6 +28,12 @@ const KNOWN_HALVES = 50_000
 /** The finest levels, whose tiles are fetched four (and sixteen) at once. */
 const SIDE_BY_SIDE = 2
 
+/**
+ * The level whose halved tiles the host may keep: a sixteenth of the plane, from which all coarser levels come. A plane that is opened again is shown
+ * small without reading all its parts.
+ */
+export const KEPT_LEVEL = 2
+
 /** Waits for all, and for those that go on when one has failed. */
 async function allOf(work: readonly Promise<void>[]): Promise<void> {
   for (const end of await Promise.allSettled(work)) if (end.status === 'rejected') throw end.reason
@@ -209,7 +215,13 @@ export class PlaneTiles {
     const half = PLANE_TILE / 2
     const pixel = channels * 2
     const stride = PLANE_TILE * pixel
+    const deep = level === KEPT_LEVEL && this.sources.halved ? this.deepName(use, level, tx, ty) : null
+    const known = deep ? await this.sources.halved!(deep).catch(() => null) : null
     const ptr = allocator.alloc(stride * PLANE_TILE)
+    if (known?.length === stride * PLANE_TILE) {
+      this.kernels.bytes(ptr, known.length).set(known)
+      return this.made(entry, ptr, channels)
+    }
     try {
       const quarter = async ([x, y]: readonly [number, number]) => {
         const from = this.entryAt(use, level - 1, tx * 2 + x, ty * 2 + y)
@@ -231,11 +243,25 @@ export class PlaneTiles {
       allocator.free(ptr)
       throw error
     }
-    // it may have been made by somebody else meanwhile
+    if (deep) this.sources.keepHalved?.(deep, this.kernels.bytes(ptr, stride * PLANE_TILE).slice())
+    return this.made(entry, ptr, channels)
+  }
+
+  /** A halved tile, which may have been made by somebody else meanwhile. */
+  private made(entry: Entry, ptr: number, channels: Channels): HeldTile {
     const other = this.store.take(`plane ${entry}`, () => true)
     if (!other) return this.handOver(entry, ptr, channels)
-    allocator.free(ptr)
+    this.kernels.allocator.free(ptr)
     return { ptr: other.ptr, done: () => this.store.release(other) }
+  }
+
+  /** What a halved tile is made of, as a name that holds beyond this session; null while a stroke works on a part of it. */
+  private deepName(use: PlaneUse, level: number, tx: number, ty: number): string | null {
+    const side = 2 ** level
+    const parts: Entry[] = []
+    for (let y = 0; y < side; y++) for (let x = 0; x < side; x++) parts.push(this.entryAt(use, 0, tx * side + x, ty * side + y))
+    if (parts.some((e) => e.startsWith('live'))) return null
+    return nameOfBytes(new TextEncoder().encode(`${use.plane.channels} ${level} ${parts.join(' ')}`))
   }
 
   /** Reads a region of a level as a picture: planes of one channel become grey and opaque. */

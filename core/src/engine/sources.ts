@@ -22,6 +22,12 @@ export interface SourceReader {
   blob?(name: string): Promise<Uint8Array>
   /** SHA-256 in hexadecimal, where there is a faster one than core's: parts of planes are checked against their names. */
   digest?(bytes: Uint8Array): Promise<string>
+  /**
+   * Halved tiles of planes, by a name made of the parts they are the means of, where the host keeps them from one opening to the next: null where
+   * it has none. They may be forgotten at any time.
+   */
+  halved?(name: string): Promise<Uint8Array | null>
+  keepHalved?(name: string, bytes: Uint8Array): void
 }
 
 /** Size of a pyramid level in pixels. */

@@ -33,6 +33,15 @@ export class MemorySources implements SourceReader {
     return bytes
   }
 
+  /** Halved tiles by name, where they are kept. */
+  halves: Map<string, Uint8Array> | null = null
+  async halved(name: string): Promise<Uint8Array | null> {
+    return this.halves?.get(name) ?? null
+  }
+  keepHalved(name: string, bytes: Uint8Array): void {
+    this.halves?.set(name, bytes)
+  }
+
   async digest(bytes: Uint8Array): Promise<string> {
     return Buffer.from(await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)).toString('hex')
   }

@@ -53,17 +53,41 @@ export async function markSent(name: string): Promise<void> {
   if (part) await set(name, { ...part, sent: true }, store())
 }
 
+/** Halved tiles go after so long: they can be made again. */
+const HALVES = 30 * 24 * 3600 * 1000
+interface Half {
+  deflated: Uint8Array<ArrayBuffer>
+  at: number
+}
+let openedHalves: ReturnType<typeof createStore> | null = null
+const halves = () => (openedHalves ??= createStore('quill-halves', 'halves'))
+
+/** A halved tile that was made in an earlier session; null where it is not kept here. */
+export async function keptHalf(name: string): Promise<Uint8Array | null> {
+  const half = await get<Half>(name, halves())
+  return half ? inflated(half.deflated) : null
+}
+
+/** Keeps a halved tile, where there is room. */
+export async function keepHalf(name: string, bytes: Uint8Array): Promise<void> {
+  const deflated = await through(packPart(bytes), new CompressionStream('deflate'))
+  await set(name, { deflated, at: Date.now() } satisfies Half, halves()).catch(() => undefined)
+}
+
 /** Lets go of what the server has had for long, and of what was never sent for longer: strokes that were undone. One part at a time. */
-export function forgetOldParts(now = Date.now()): Promise<void> {
-  return store()('readwrite', (parts) => {
-    const each = parts.openCursor()
+export async function forgetOldParts(now = Date.now()): Promise<void> {
+  await forget<Part>(store(), ({ at, sent }) => now - at > (sent ? KEPT : NEVER_SENT))
+  await forget<Half>(halves(), ({ at }) => now - at > HALVES)
+}
+
+const forget = <T>(kept: ReturnType<typeof createStore>, old: (value: T) => boolean): Promise<void> =>
+  kept('readwrite', (all) => {
+    const each = all.openCursor()
     each.onsuccess = () => {
       const at = each.result
       if (!at) return
-      const { at: kept, sent } = at.value as Part
-      if (now - kept > (sent ? KEPT : NEVER_SENT)) at.delete()
+      if (old(at.value as T)) at.delete()
       at.continue()
     }
-    return promisifyRequest(parts.transaction)
+    return promisifyRequest(all.transaction)
   })
-}

@@ -12,7 +12,7 @@ import {
 } from '@nimble-quill/core'
 import sharedUrl from '@nimble-quill/core/wasm/core-shared.wasm?url'
 import wasmUrl from '@nimble-quill/core/wasm/core.wasm?url'
-import { inflated, keepParts, keptPart } from './kept-parts.ts'
+import { inflated, keepHalf, keepParts, keptHalf, keptPart } from './kept-parts.ts'
 
 // The engine worker: graph, cache and kernels live here; the page only sees finished pixels.
 
@@ -66,6 +66,13 @@ class ServerSources implements SourceReader {
     if (!response.ok)
       throw unreadable(response.status === 404 ? 'a part of it is neither in this browser nor on the server' : 'the server does not give it out just now')
     return inflated(new Uint8Array(await response.arrayBuffer()))
+  }
+
+  halved(name: string): Promise<Uint8Array | null> {
+    return keptHalf(name)
+  }
+  keepHalved(name: string, bytes: Uint8Array): void {
+    void keepHalf(name, bytes)
   }
 
   async tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array> {
