@@ -6,7 +6,7 @@ import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { digest, plainBrush, samplesOf } from '../testing/painting.ts'
-import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { compute, dice, newTestEngine, testPicture } from '../testing/pictures.ts'
 import { EngineHost, STROKE, type FromEngine } from './host.ts'
 import type { Sample } from '../strokes/path.ts'
 
@@ -112,6 +112,41 @@ test('a stroke given up leaves nothing, and the next one begins', async () => {
   other.host.receive({ type: 'stroke-ends', id: 5 })
   expect((await other.heard('painted', 5)).plane).toEqual(plane)
   expect(artwork.layers[1]!.mask!.plane).toBeNull()
+})
+
+test('a recorded stroke has one index: in whatever portions, views and zooms, and where its engine dies and the next paints it anew', async () => {
+  const next = dice(9)
+  const recorded = samplesOf(Array.from({ length: 60 }, (_, i) => [80 + i * 6, 160 + 60 * Math.sin(i / 5), 0.3 + 0.6 * Math.abs(Math.sin(i / 9))]))
+  const dearer = {
+    ...order,
+    brush: plainBrush({ tip: 'dry-bristle', breadth: 48, cover: 0.3, edge: 0.4, steadiness: 0.5, dry: 12, regularity: 0.6, tooth: 0.4 }),
+  }
+  const far = { ...view, region: { x: 0, y: 0, w: W >> 2, h: H >> 2 }, level: 2 }
+  const near = { ...view, region: { x: 90, y: 60, w: 120, h: 100 }, level: 0 }
+  const indexes = new Set<string>()
+  for (const seen of [view, far, near]) {
+    const { host, heard } = await hosted()
+    host.receive({ type: 'stroke', id: 1, order: dearer, view: seen })
+    for (let i = 0; i < recorded.length;) {
+      const n = 1 + Math.floor(next() * 9)
+      host.receive({ type: 'stroke-goes', id: 1, samples: numbers(recorded.slice(i, i + n)) })
+      i += n
+      if (next() < 0.5) await new Promise((r) => setTimeout(r, 2))
+    }
+    host.receive({ type: 'stroke-ends', id: 1 })
+    indexes.add((await heard('painted', 1)).plane.index)
+  }
+  // half of it by an engine that is never heard of again; the next is told it from its beginning
+  const dying = await hosted()
+  dying.host.receive({ type: 'stroke', id: 1, order: dearer, view })
+  dying.host.receive({ type: 'stroke-goes', id: 1, samples: numbers(recorded.slice(0, 30)) })
+  await new Promise((r) => setTimeout(r, 10))
+  const { host, heard } = await hosted()
+  host.receive({ type: 'stroke', id: 2, order: dearer, view })
+  host.receive({ type: 'stroke-goes', id: 2, samples: numbers(recorded) })
+  host.receive({ type: 'stroke-ends', id: 2 })
+  indexes.add((await heard('painted', 2)).plane.index)
+  expect([...indexes]).toHaveLength(1)
 })
 
 test('painting where there is no mask is refused in words', async () => {

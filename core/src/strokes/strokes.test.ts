@@ -127,6 +127,27 @@ describe('a dab', () => {
     expect(far).toBeLessThan(0.2)
     expect(Math.abs(sum) / (Math.PI * 45 ** 2)).toBeLessThan(0.002)
   })
+
+  it.each([0.7, 0.85])('with a soft rim that is narrow beside its radius covers as a disc that Skia blurs, whose rim is as steep (edge %f)', async (edge) => {
+    const radius = 60
+    const { codes } = await painted(samplesOf([[128, 128]]), { brush: { tip: 'soft', edge, breadth: 2 * radius } })
+    const canvas = createCanvas(256, 256)
+    const context = canvas.getContext('2d')
+    // 3t² − 2t³ over w rises by 1.5 / w in its middle, a Gaussian edge by 1 / (σ √(2π))
+    const w = radius * (1 - edge)
+    context.filter = `blur(${w / 1.5 / Math.sqrt(2 * Math.PI)}px)`
+    context.fillStyle = '#fff'
+    context.beginPath()
+    context.arc(128, 128, radius - w / 2, 0, 2 * Math.PI)
+    context.fill()
+    const skia = context.getImageData(0, 0, 256, 256).data
+    const [ours, theirs] = [0, 0].map(() => new Float64Array(256 * 256)) as [Float64Array, Float64Array]
+    for (let i = 0; i < 256 * 256; i++) [ours[i], theirs[i]] = [codes[i * 4]! / 65535, skia[i * 4 + 3]! / 255]
+    const sum = (a: Float64Array) => a.reduce((s, v) => s + v, 0)
+    expect(Math.max(...ours.map((v, i) => Math.abs(v - theirs[i]!)))).toBeLessThan(0.06)
+    expect(sum(ours.map((v, i) => Math.abs(v - theirs[i]!))) / sum(theirs)).toBeLessThan(0.03)
+    expect(Math.abs(sum(ours) / sum(theirs) - 1)).toBeLessThan(0.02)
+  })
 })
 
 describe('a stroke', () => {
