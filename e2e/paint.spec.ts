@@ -248,7 +248,7 @@ test('what is painted on is told, hidden layers offer the way, choosing another 
   await expect(page.locator('[data-part="easel"]')).toHaveAttribute('data-painting', 'paint')
   await page.keyboard.press('Escape')
   await expect(page.locator('[data-part="easel"]')).not.toHaveAttribute('data-painting', /./)
-  await page.getByRole('button', { name: 'Hide layer' }).click()
+  await page.getByRole('checkbox', { name: 'Layer is shown' }).uncheck()
   await page.keyboard.press('p')
   await page.getByRole('toolbar', { name: 'Hands' }).getByRole('button', { name: 'Show it' }).click()
   await expect(page.getByRole('toolbar', { name: 'Hands' }).getByText('Shading is hidden.')).toHaveCount(0)

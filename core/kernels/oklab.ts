@@ -124,6 +124,25 @@ export function storeEncoded(p: usize, r: f32, g: f32, b: f32, alpha: u64, encod
   store<u64>(p, encodedLane(r, encode) | (encodedLane(g, encode) << 16) | (encodedLane(b, encode) << 32) | (alpha << 48))
 }
 
+/** Stores up to four pixels (n) out of OKLab, their alpha from p. */
+// @ts-ignore: decorator
+@inline
+function storeLab(q: usize, p: usize, n: i32, light: v128, a: v128, b: v128, encode: usize): void {
+  const l2 = cubed(weighed(light, a, b, 1, 0.3963377774, 0.2158037573))
+  const m2 = cubed(weighed(light, a, b, 1, -0.1055613458, -0.0638541728))
+  const s2 = cubed(weighed(light, a, b, 1, -0.0894841775, -1.291485548))
+  const er = rooted(weighed(l2, m2, s2, 4.0767416621, -3.3077115913, 0.2309699292))
+  const eg = rooted(weighed(l2, m2, s2, -1.2684380046, 2.6097574011, -0.3413193965))
+  const eb = rooted(weighed(l2, m2, s2, -0.0041960863, -0.7034186147, 1.707614701))
+  const alpha1 = <u64>load<u16>(p, 14)
+  const alpha2 = <u64>load<u16>(p, 22)
+  const alpha3 = <u64>load<u16>(p, 30)
+  storeEncoded(q, f32x4.extract_lane(er, 0), f32x4.extract_lane(eg, 0), f32x4.extract_lane(eb, 0), <u64>load<u16>(p, 6), encode)
+  if (n > 1) storeEncoded(q + 8, f32x4.extract_lane(er, 1), f32x4.extract_lane(eg, 1), f32x4.extract_lane(eb, 1), alpha1, encode)
+  if (n > 2) storeEncoded(q + 16, f32x4.extract_lane(er, 2), f32x4.extract_lane(eg, 2), f32x4.extract_lane(eb, 2), alpha2, encode)
+  if (n > 3) storeEncoded(q + 24, f32x4.extract_lane(er, 3), f32x4.extract_lane(eg, 3), f32x4.extract_lane(eb, 3), alpha3, encode)
+}
+
 /**
  * Turns hues and changes chroma and lightness, by hue. A table of 4096 entries of four floats, by the angle of (a, b) measured on a diamond
  * (0 at −b, counter-clockwise over +a): the first column of the 2 × 2 matrix for (a, b), that is gain · cos and gain · sin; what is added to
@@ -185,25 +204,62 @@ export function hueShift(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const scale = v128.bitselect(one, f32x4.mul(given, unit), stays)
       const a3 = f32x4.mul(a2, scale)
       const b3 = f32x4.mul(b2, scale)
-      const l2 = cubed(weighed(light, a3, b3, 1, 0.3963377774, 0.2158037573))
-      const m2 = cubed(weighed(light, a3, b3, 1, -0.1055613458, -0.0638541728))
-      const s2 = cubed(weighed(light, a3, b3, 1, -0.0894841775, -1.291485548))
-      const er = rooted(weighed(l2, m2, s2, 4.0767416621, -3.3077115913, 0.2309699292))
-      const eg = rooted(weighed(l2, m2, s2, -1.2684380046, 2.6097574011, -0.3413193965))
-      const eb = rooted(weighed(l2, m2, s2, -0.0041960863, -0.7034186147, 1.707614701))
-      const q = dst + (<usize>x << 3)
-      const n = w - x
-      const alpha1 = <u64>load<u16>(p, 14)
-      const alpha2 = <u64>load<u16>(p, 22)
-      const alpha3 = <u64>load<u16>(p, 30)
-      storeEncoded(q, f32x4.extract_lane(er, 0), f32x4.extract_lane(eg, 0), f32x4.extract_lane(eb, 0), <u64>load<u16>(p, 6), encode)
-      if (n > 1) storeEncoded(q + 8, f32x4.extract_lane(er, 1), f32x4.extract_lane(eg, 1), f32x4.extract_lane(eb, 1), alpha1, encode)
-      if (n > 2) storeEncoded(q + 16, f32x4.extract_lane(er, 2), f32x4.extract_lane(eg, 2), f32x4.extract_lane(eb, 2), alpha2, encode)
-      if (n > 3) storeEncoded(q + 24, f32x4.extract_lane(er, 3), f32x4.extract_lane(eg, 3), f32x4.extract_lane(eb, 3), alpha3, encode)
+      storeLab(dst + (<usize>x << 3), p, w - x, light, a3, b3, encode)
     }
     src += srcStride
     dst += dstStride
   }
+}
+
+/**
+ * Gives each tone a colour: a table of 258 entries of four floats by lightness · 256: what is added to a and b, the lightness that becomes of it,
+ * and 0; straight between them. Of the picture's own a and b the share `keep` stays. What sRGB does not have at that lightness is made as strong as
+ * it has it. src and dst may be the same.
+ * @rows src dst
+ * @work w * h * 16
+ */
+export function dye(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, table: usize, keep: f32, decode: usize, encode: usize): void {
+  const one = f32x4.splat(1)
+  const zero = f32x4.splat(0)
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x += 4) {
+      const p = src + (<usize>x << 3)
+      const r = decoded(p, decode, 0)
+      const g = decoded(p, decode, 2)
+      const bl = decoded(p, decode, 4)
+      const l = cone(r, g, bl, 0)
+      const m = cone(r, g, bl, 1)
+      const s = cone(r, g, bl, 2)
+      const place = f32x4.mul(f32x4.pmin(one, f32x4.pmax(zero, lightnessOf(l, m, s))), f32x4.splat(256))
+      const e0 = betweenEntries(table, f32x4.extract_lane(place, 0))
+      const e1 = betweenEntries(table, f32x4.extract_lane(place, 1))
+      const e2 = betweenEntries(table, f32x4.extract_lane(place, 2))
+      const e3 = betweenEntries(table, f32x4.extract_lane(place, 3))
+      // entries' fields into lanes
+      const p01 = i32x4.shuffle(e0, e1, 0, 4, 1, 5)
+      const p23 = i32x4.shuffle(e2, e3, 0, 4, 1, 5)
+      const a = f32x4.add(f32x4.mul(greenRedOf(l, m, s), f32x4.splat(keep)), i32x4.shuffle(p01, p23, 0, 1, 4, 5))
+      const b = f32x4.add(f32x4.mul(blueYellowOf(l, m, s), f32x4.splat(keep)), i32x4.shuffle(p01, p23, 2, 3, 6, 7))
+      const light = i32x4.shuffle(i32x4.shuffle(e0, e1, 2, 6, 3, 7), i32x4.shuffle(e2, e3, 2, 6, 3, 7), 0, 1, 4, 5)
+      const wanted = f32x4.sqrt(f32x4.add(f32x4.mul(a, a), f32x4.mul(b, b)))
+      const unit = f32x4.div(one, f32x4.pmax(f32x4.splat(1e-6), wanted))
+      const given = f32x4.mul(f32x4.pmin(wanted, strongest(light, f32x4.mul(a, unit), f32x4.mul(b, unit))), unit)
+      // what lies inside stays: the edge of sRGB is not convex everywhere
+      const scale = v128.bitselect(one, given, within(light, a, b))
+      storeLab(dst + (<usize>x << 3), p, w - x, light, f32x4.mul(a, scale), f32x4.mul(b, scale), encode)
+    }
+    src += srcStride
+    dst += dstStride
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function betweenEntries(table: usize, place: f32): v128 {
+  const i = <usize>place
+  const at = table + (i << 4)
+  const low = v128.load(at)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(v128.load(at, 16), low), f32x4.splat(place - <f32>i)))
 }
 
 /**

@@ -47,6 +47,8 @@ export type {
   GradientSpec,
   GradientStop,
   HuesSpec,
+  Ellipse,
+  EllipseSpec,
   Length,
   LengthSpec,
   MixSpec,
@@ -63,7 +65,7 @@ export type {
   SeedSpec,
   StoredParams,
 } from './steps/params/index.ts'
-export { convertLength, formatParam, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength, typeOf } from './steps/params/index.ts'
+export { convertLength, formatParam, HALF_AXIS, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength, typeOf } from './steps/params/index.ts'
 export * from './steps/registry.ts'
 export { blurReach, blurWhole } from './steps/smooth/blurred.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'

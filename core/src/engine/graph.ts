@@ -10,7 +10,7 @@ import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import { QuillError } from '../base/errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import { resolveLength, type Length, type LengthSpec, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
+import { resolveLength, type Ellipse, type Length, type LengthSpec, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
@@ -351,6 +351,10 @@ export class GraphCompiler {
       else if (spec.type === 'place') {
         const { x, y, w, h } = input.extent
         params[name] = { x: x + (given as Place).x * w, y: y + (given as Place).y * h }
+      } else if (spec.type === 'ellipse') {
+        const { x, y, w, h } = input.extent
+        const e = given as Ellipse
+        params[name] = { x: x + e.x * w, y: y + e.y * h, rx: e.rx * w, ry: e.ry * h }
       } else params[name] = given
       if (spec.type === 'picture' && given) pictures[name] = this.photo(given as PictureRef)
     }

@@ -1,6 +1,6 @@
 import type { Region } from '../base/region.ts'
 import type { AnyStep } from '../steps/contract.ts'
-import type { Place } from '../steps/params/index.ts'
+import type { Ellipse, Place } from '../steps/params/index.ts'
 import { inputsOf, type Node } from './graph.ts'
 
 // What may be computed at which level. Level n is 1/2ⁿ of full size, −1 is twice it.
@@ -29,7 +29,10 @@ export function paramsAt(def: Pick<AnyStep, 'params' | 'bySheet'>, params: Recor
     const value = params[name]
     if (spec.type === 'length') out[name] = (value as number) / scale
     else if (spec.type === 'place') out[name] = { x: (value as Place).x / scale, y: (value as Place).y / scale }
-    else out[name] = value
+    else if (spec.type === 'ellipse') {
+      const { x, y, rx, ry } = value as Ellipse
+      out[name] = { x: x / scale, y: y / scale, rx: rx / scale, ry: ry / scale }
+    } else out[name] = value
   }
   if (def.bySheet) out['sheet'] = params['sheet']
   return out

@@ -159,6 +159,12 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.hueShift(s, ss, d, ds, W, H, more + 400000, more + 480000, ...transfer(k, more))
     },
   },
+  dye: {
+    run: (k, s, ss, d, ds, more) => {
+      waves(k, more + 400000, 258 * 4)
+      k.raw.dye(s, ss, d, ds, W, H, more + 400000, 0.3, ...transfer(k, more))
+    },
+  },
   cube: {
     run: (k, s, ss, d, ds, more) => (k.u16(more, 52 ** 3 * 4).forEach((_, i, t) => (t[i] = (i * 40503) % 65536)), k.raw.cube(s, ss, d, ds, W, H, more)),
   },
@@ -301,6 +307,13 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   },
   relief: { run: (k, s, ss, d, ds) => k.raw.relief(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 0.3, -0.5, -0.5, 0.7, 5) },
   vignette: { run: (k, s, ss, d, ds, more) => (k.f32(more, 3).fill(0), k.raw.vignette(s, ss, d, ds, W, H, 2, 3, 150, 100, 160, 110, 0.4, 1, 0.3, 0.8, more)) },
+  lightFall: {
+    run: (k, s, ss, d, ds, more) => {
+      waves(k, more + 400000, 1026)
+      k.f32(more + 480000, 3).fill(0.2)
+      k.raw.lightFall(s, ss, d, ds, W, H, 2, 3, 150, 100, 60, 40, 0.5, more + 400000, more + 480000, ...transfer(k, more))
+    },
+  },
   tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2) },
 }
 

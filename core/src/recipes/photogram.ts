@@ -6,7 +6,7 @@ import { along, by, dial, pick } from './parts.ts'
 export const photogram: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'photogram',
   title: 'Photogram',
@@ -32,7 +32,7 @@ export const photogram: Recipe = {
           },
           'print',
         ),
-        newStep('hue-saturation', { colourize: true, dye: 250, strength: 0 }, 'tone'),
+        newStep('dye', { dye: '#2c5f9e', depth: 0, lights: 0.08, darks: 1 }, 'tone'),
       ],
       'exposure',
     ),
@@ -97,8 +97,8 @@ export const photogram: Recipe = {
       ],
     ),
     pick('tone', 'Paper', 'Silver paper, or the blue of iron salts, or sepia.', { silver: 'Silver', blue: 'Iron blue', sepia: 'Sepia' }, [
-      by('exposure', 'tone', 'strength', { silver: 0, blue: 0.55, sepia: 0.24 }),
-      by('exposure', 'tone', 'dye', { silver: 250, blue: 252, sepia: 70 }),
+      by('exposure', 'tone', 'depth', { silver: 0, blue: 1.1, sepia: 0.8 }),
+      by('exposure', 'tone', 'dye', { silver: '#2c5f9e', blue: '#2c5f9e', sepia: '#8a5f34' }),
     ]),
   ],
 }

@@ -3,7 +3,9 @@ import { blackWhite } from './colour/black-white.ts'
 import { channelMixer } from './colour/channel-mixer.ts'
 import { colourBalance } from './colour/colour-balance.ts'
 import { gradientMap } from './colour/gradient-map.ts'
+import { dye } from './colour/dye.ts'
 import { hueSaturation } from './colour/hue-saturation.ts'
+import { hueSaturation1 } from './colour/hue-saturation-1.ts'
 import { mapToPalette } from './colour/map-to-palette.ts'
 import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
@@ -21,7 +23,7 @@ import { gaussianBlur } from './smooth/gaussian-blur.ts'
 import { kuwahara } from './smooth/kuwahara.ts'
 import { median, median1 } from './smooth/median.ts'
 import { motionBlur } from './smooth/motion-blur.ts'
-import { sharpen } from './smooth/sharpen.ts'
+import { sharpen, sharpen1 } from './smooth/sharpen.ts'
 import { unsharpMask } from './smooth/unsharp-mask.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
 import { surfaceRelief } from './surface/surface-relief.ts'
@@ -36,6 +38,7 @@ import { posterize } from './tone/posterize.ts'
 import { shadowsHighlights } from './tone/shadows-highlights.ts'
 import { threshold } from './tone/threshold.ts'
 import { vignette } from './tone/vignette.ts'
+import { vignette1 } from './tone/vignette-1.ts'
 
 /** Every step there is, in the order in which the picker shows them within their group. */
 export const steps: readonly AnyStep[] = [
@@ -51,6 +54,7 @@ export const steps: readonly AnyStep[] = [
   vignette,
   blackWhite,
   hueSaturation,
+  dye,
   vibrance,
   colourBalance,
   channelMixer,
@@ -78,7 +82,7 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = [median1, oilDaub1]
+export const olderSteps: readonly AnyStep[] = [median1, oilDaub1, hueSaturation1, sharpen1, vignette1]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {

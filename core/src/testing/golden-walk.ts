@@ -61,7 +61,7 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
   }
 }
 for (const recipe of recipes.filter((r) => wanted(r.id))) {
-  const of: Golden[string] = (golden[`recipe ${recipe.id}`] = {})
+  const of: Golden[string] = (golden[`recipe ${recipe.id}${recipe.edition > 1 ? `@${recipe.edition}` : ''}`] = {})
   for (const [setting, values] of recipeSettings(recipe, 0)) {
     const artwork = photo()
     const { layers, use } = instantiate(recipe, artwork.layers[0]!.source, values as Record<string, number | string>)

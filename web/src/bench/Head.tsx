@@ -47,6 +47,14 @@ const SHORTCUTS: [string, string][] = [
   ['?', 'This list'],
 ]
 
+/** Kinds of input that take no text. */
+const TEXTLESS = ['checkbox', 'radio', 'range', 'button', 'color', 'file']
+/** Whether a typed character belongs to what has the focus. */
+function takesText(e: Element): boolean {
+  if (e instanceof HTMLInputElement) return !e.readOnly && !TEXTLESS.includes(e.type)
+  return e instanceof HTMLTextAreaElement || (e as HTMLElement).isContentEditable
+}
+
 /** Title, save state, undo and redo, render: by themselves, so that a drag does not draw them again. */
 export const Head = memo(function Head({
   title: given,
@@ -77,7 +85,14 @@ export const Head = memo(function Head({
   useHotkeys('mod+z', () => act(undone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
   useHotkeys('mod+shift+z,mod+y', () => act(redone()), { preventDefault: true, enableOnFormTags: ['INPUT'] })
   useHotkeys('mod+s', () => void save(), { preventDefault: true, enableOnFormTags: true })
-  useHotkeys('shift+slash', () => setListed(true), { useKey: false })
+  useEffect(() => {
+    // wherever the focus is: ticks, sliders and lists are fields of no text
+    const ask = (e: globalThis.KeyboardEvent) => {
+      if (e.key === '?' && !e.ctrlKey && !e.metaKey && !takesText(e.target as Element)) setListed(true)
+    }
+    window.addEventListener('keydown', ask, true)
+    return () => window.removeEventListener('keydown', ask, true)
+  }, [])
   useHotkeys('a', () => {
     const { history, choice } = store.getState().bench
     const layers = history?.artwork.layers ?? []

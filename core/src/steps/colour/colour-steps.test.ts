@@ -8,6 +8,7 @@ import { rgba, type Rgba } from '../../testing/kernel-run.ts'
 import { dice, testPicture } from '../../testing/pictures.ts'
 import { painted, through } from '../../testing/through.ts'
 import { colourAt, gradientSets } from './gradient-map.ts'
+import { sunk, taken } from './dye.ts'
 import { HUE_ENTRIES, hueOfEntry, valueAtHue } from './hue-table.ts'
 
 let kernels: Kernels
@@ -53,6 +54,61 @@ test.each(ciedePairs.map((p) => [p] as const))('CIEDE2000 of the published pair 
   expect(kernels.raw.ciede2000(l2!, a2!, b2!, l1!, a1!, b1!)).toBeCloseTo(de!, 4)
 })
 
+describe('dye', () => {
+  const seen = async (params: object) => {
+    const got = await through(kernels, strip(many()), [['dye', { ...params }]])
+    return many().map(([r, g, b], x) => {
+      const [r2, g2, b2] = pixel(got, x)
+      return { before: oklch({ mode: 'rgb', r, g, b }), after: oklch({ mode: 'rgb', r: r2!, g: g2!, b: b2! }) }
+    })
+  }
+  const bath = '#4a6fa0'
+  const its = oklch(bath)!
+
+  test('where the lights take none of it, every tone stays, in the hue of the dye, as strong as the formula says (OKLCH by culori)', async () => {
+    for (const { before, after } of await seen({ dye: bath, depth: 0.7, lights: 0, darks: 0.5 })) {
+      // the cube goes straight between its points: a hundredth or two in the deepest tones
+      expect(Math.abs(after.l - before.l)).toBeLessThan(0.03)
+      const much = 0.7 * taken(before.l, 0, 0.5) * its.c
+      const most = oklch(clampChroma({ mode: 'oklch', l: before.l, c: 0.4, h: its.h! }, 'oklch')).c
+      if (before.l < 0.2) continue
+      expect(Math.abs(after.c - Math.min(much, most))).toBeLessThan(0.02)
+      if (after.c > 0.03) expect(Math.abs(((after.h! - its.h! + 540) % 360) - 180)).toBeLessThan(5)
+    }
+  })
+
+  test('white becomes the dye where the lights take all of it, and stays white where they take none', async () => {
+    const [all] = [await through(kernels, strip([[1, 1, 1]]), [['dye', { dye: bath, depth: 1, lights: 1 }]])]
+    const [r, g, b] = pixel(all, 0)
+    const white = oklch({ mode: 'rgb', r: r!, g: g!, b: b! })
+    expect(white.l).toBeCloseTo(its.l, 2)
+    expect(white.c).toBeCloseTo(its.c, 2)
+    const none = pixel(await through(kernels, strip([[1, 1, 1]]), [['dye', { dye: bath, depth: 1, lights: 0 }]]), 0)
+    expect(none.slice(0, 3)).toEqual([expect.closeTo(1, 3), expect.closeTo(1, 3), expect.closeTo(1, 3)])
+  })
+
+  test('tones keep their order at any depth, and their own colours stay as far as they are left', async () => {
+    const greys = Array.from({ length: 64 }, (_, i): Triple => [i / 63, i / 63, i / 63])
+    const got = await through(kernels, strip(greys), [['dye', { dye: '#201008', depth: 1.5, lights: 1, darks: 1 }]])
+    const light = greys.map((_, x) => {
+      const [r, g, b] = pixel(got, x)
+      return oklch({ mode: 'rgb', r: r!, g: g!, b: b! }).l
+    })
+    light.slice(1).forEach((l, i) => expect(l).toBeGreaterThan(light[i]! - 1e-3))
+    for (const { before, after } of await seen({ depth: 0, own: 1 })) {
+      expect(Math.abs(after.l - before.l)).toBeLessThan(0.03)
+      expect(Math.abs(after.c - before.c)).toBeLessThan(0.03)
+    }
+  })
+
+  test('what the tones take goes from the darks over the middle to the lights without a break', () => {
+    expect([0, 0.5, 1].map((l) => taken(l, 0.2, 0.6))).toEqual([0.6, 1, 0.2].map((v) => expect.closeTo(v, 9)))
+    for (let l = 0; l < 1; l += 0.01) expect(Math.abs(taken(l + 0.01, 0.2, 0.6) - taken(l, 0.2, 0.6))).toBeLessThan(0.03)
+    expect(sunk(1, 0.4)).toBeCloseTo(0.4, 9)
+    expect(sunk(0.5, 1)).toBe(0.5)
+  })
+})
+
 describe('hue, saturation, lightness', () => {
   test('turns hues and scales chroma in OKLab, as culori sees it, and leaves greys', async () => {
     const colours = many()
@@ -81,17 +137,6 @@ describe('hue, saturation, lightness', () => {
       expect(after.l).toBeCloseTo(before.l, 1.7)
       expect(Math.abs(after.c - (2 * before.c) / (1 + before.c / most))).toBeLessThan(0.02)
       if (before.c > 0.05) expect(Math.abs(((after.h! - before.h! + 540) % 360) - 180)).toBeLessThan(6)
-    })
-  })
-
-  test('colourize gives everything one hue and keeps the tones', async () => {
-    const got = await through(kernels, strip(many()), [['hue-saturation', { colourize: true, dye: 250, strength: 0.3 }]])
-    many().forEach(([r, g, b], x) => {
-      const before = oklch({ mode: 'rgb', r, g, b })
-      const [r2, g2, b2] = pixel(got, x)
-      const after = oklch({ mode: 'rgb', r: r2!, g: g2!, b: b2! })
-      expect(after.l).toBeCloseTo(before.l, 1)
-      if (before.l > 0.3 && before.l < 0.8) expect(Math.abs(after.h! - 250)).toBeLessThan(4)
     })
   })
 

@@ -1,34 +1,21 @@
 import { defineStep } from '../contract.ts'
-import { angle, flag, hues, share } from '../params/index.ts'
+import { angle, hues, share } from '../params/index.ts'
 import { valueAtHue } from './hue-table.ts'
 import { shiftHues } from './hue-shift.ts'
 
-const turned = { param: 'colourize', is: ['false'] }
-const dyed = { param: 'colourize', is: ['true'] }
-
 export const hueSaturation = defineStep({
   id: 'hue-saturation',
-  version: 1,
+  version: 2,
   title: 'Hue, saturation, lightness',
   group: 'colour',
   kind: 'point',
-  help: 'Turns all colours round the colour circle, makes them stronger or weaker, lighter or darker; or dyes the picture in one hue.',
+  help: 'Turns all colours round the colour circle, makes them stronger or weaker, lighter or darker.',
   method:
     'In OKLab (Ottosson 2020): hue as an angle, saturation as a factor of chroma that nears the strongest chroma of sRGB at that hue and lightness without passing it',
   params: {
-    hue: angle({ title: 'Hue', default: 0, when: turned, help: 'Turns every colour by the same angle.' }),
-    saturation: share({ title: 'Saturation', default: 0, min: -1, max: 1, when: turned, help: 'Weaker down to grey, or stronger up to three times.' }),
+    hue: angle({ title: 'Hue', default: 0, help: 'Turns every colour by the same angle.' }),
+    saturation: share({ title: 'Saturation', default: 0, min: -1, max: 1, help: 'Weaker down to grey, or stronger up to three times.' }),
     lightness: share({ title: 'Lightness', default: 0, min: -1, max: 1, help: 'Towards black or white.' }),
-    colourize: flag({ title: 'Colourize', default: false, help: 'One hue for the whole picture; its tones stay.' }),
-    dye: angle({
-      title: 'Dye',
-      default: 70,
-      min: 0,
-      max: 360,
-      when: dyed,
-      help: 'The hue of the dye: 30 red, 110 yellow, 145 green, 195 cyan, 265 blue, 330 magenta.',
-    }),
-    strength: share({ title: 'Strength', default: 0.35, when: dyed, help: 'How strong the dye is.' }),
     hueByHue: hues({ title: 'Hue of each', min: -1, max: 1, help: 'Turns one hue by itself, up to 60°.' }),
     saturationByHue: hues({ title: 'Saturation of each', min: -1, max: 1, help: 'Makes one hue by itself stronger or weaker.' }),
     lightnessByHue: hues({ title: 'Lightness of each', min: -1, max: 1, help: 'Makes one hue by itself lighter or darker.' }),
@@ -37,10 +24,8 @@ export const hueSaturation = defineStep({
   coarsest: ({ saturation, lightness, hueByHue, saturationByHue, lightnessByHue }) =>
     [...hueByHue, ...saturationByHue, ...lightnessByHue].some((v) => Math.abs(v) > 0.25) || saturation > 0.4 || Math.abs(lightness) > 0.5 ? 0 : 2,
   run: ({ input, output, kernels }, p) => {
-    const { hue, saturation, lightness, colourize, dye, strength, hueByHue, saturationByHue, lightnessByHue } = p
+    const { hue, saturation, lightness, hueByHue, saturationByHue, lightnessByHue } = p
     const gainOf = (s: number) => (s < 0 ? 1 + s : 1 + 2 * s)
-    const rad = (dye * Math.PI) / 180
-    const chroma = colourize ? strength * 0.22 : 0
     shiftHues(
       kernels,
       input,
@@ -54,9 +39,9 @@ export const hueSaturation = defineStep({
       {
         lightGain: 1 - Math.abs(lightness),
         lightAdd: Math.max(0, lightness),
-        keep: colourize ? 0 : 1,
-        a: chroma * kernels.raw.cos(rad),
-        b: chroma * kernels.raw.sin(rad),
+        keep: 1,
+        a: 0,
+        b: 0,
         vibrance: 0,
       },
     )

@@ -3,6 +3,7 @@ import { boundsType, type BoundsSpec } from './bounds.ts'
 import { choiceType, type ChoiceSpec } from './choice.ts'
 import { colourType, type ColourSpec } from './colour.ts'
 import { curveType, type CurveSpec } from './curve.ts'
+import { ellipseType, type EllipseSpec } from './ellipse.ts'
 import { flagType, type FlagSpec } from './flag.ts'
 import { gradientType, type GradientSpec } from './gradient.ts'
 import { huesType, type HuesSpec } from './hues.ts'
@@ -20,6 +21,7 @@ export { type BoundsSpec } from './bounds.ts'
 export { type ChoiceSpec } from './choice.ts'
 export { type ColourSpec } from './colour.ts'
 export { type CurvePoint, type CurveSpec } from './curve.ts'
+export { type Ellipse, type EllipseSpec, HALF_AXIS } from './ellipse.ts'
 export { type FlagSpec } from './flag.ts'
 export { type GradientSpec, type GradientStop } from './gradient.ts'
 export { HUE_ANGLES, HUES, type HuesSpec } from './hues.ts'
@@ -40,6 +42,7 @@ export type ParamSpec =
   | ChoiceSpec
   | CurveSpec
   | SeedSpec
+  | EllipseSpec
   | FlagSpec
   | ColourSpec
   | GradientSpec
@@ -54,7 +57,7 @@ export type ParamSpecs = Readonly<Record<string, ParamSpec>>
 
 /** As stored: lengths with their unit. */
 export type StoredParams<P extends ParamSpecs> = { [K in keyof P]: P[K]['default'] }
-/** As a step's functions see them: lengths and places in pixels of the level being computed, places from the artwork's origin. */
+/** As a step's functions see them: lengths, places and ellipses in pixels of the level being computed, from the artwork's origin. */
 export type LevelParams<P extends ParamSpecs> = { [K in keyof P]: P[K] extends LengthSpec ? number : P[K] extends ChoiceSpec<infer V> ? V : P[K]['default'] }
 
 type Given<S, Optional extends keyof S> = Omit<S, 'type' | Optional> & Partial<Pick<S, Optional>>
@@ -115,6 +118,8 @@ export const rose = (s: Omit<RoseSpec, 'type' | 'default'>): RoseSpec => ({ ...s
 export const mixture = (s: Omit<MixSpec, 'type'>): MixSpec => ({ ...s, type: 'mix' })
 /** A point of the picture. */
 export const place = (s: Omit<PlaceSpec, 'type'>): PlaceSpec => ({ ...s, type: 'place' })
+/** An ellipse on the picture. */
+export const ellipse = (s: Omit<EllipseSpec, 'type'>): EllipseSpec => ({ ...s, type: 'ellipse' })
 /** Another picture, none at first. */
 export const picture = (s: Omit<PictureSpec, 'type' | 'default'>): PictureSpec => ({ ...s, default: null, type: 'picture' })
 /** The number a step's chance is dealt from. */
@@ -126,6 +131,7 @@ const paramTypes: { [T in ParamSpec['type']]: ParamType<Extract<ParamSpec, { typ
   choice: choiceType as never,
   colour: colourType,
   curve: curveType,
+  ellipse: ellipseType,
   flag: flagType,
   gradient: gradientType,
   hues: huesType,

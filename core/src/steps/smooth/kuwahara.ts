@@ -21,10 +21,10 @@ const ellipseNeeds = (region: Region, reach: number, stretch: number) => grow(re
 export const kuwahara = defineStep({
   id: 'kuwahara',
   version: 1,
-  title: 'Kuwahara',
+  title: 'Flat patches',
   group: 'smooth',
   kind: 'neighbourhood',
-  help: 'Flattens the picture into small even patches with crisp edges, as paint laid by a flat brush.',
+  help: 'Flattens the picture into small even patches with crisp edges, as paint laid by a flat brush: the filter of Kuwahara, plain or along the forms.',
   method:
     'Squares: Kuwahara et al. 1976. Along the forms: anisotropic Kuwahara filter with polynomial weighting functions (Kyprianidis, Semmo, Kang and Döllner 2010) over a smoothed structure tensor',
   params: {

@@ -73,7 +73,7 @@ test('the quiet sharpener raises an edge and leaves noise alone', async () => {
   }
   const edge = (q: Rgba) => meanOf(q, 0, { x: 41, y: 5, w: 1, h: 30 }) - meanOf(q, 0, { x: 38, y: 5, w: 1, h: 30 })
   const plain = await through(kernels, p, [['unsharp-mask', { radius: px(2.5), amount: 1.5 }]])
-  const quiet = await through(kernels, p, [['sharpen', { radius: px(2.5), amount: 1.5, noise: 16 }]])
+  const quiet = await through(kernels, p, [['sharpen', { width: px(2.5), bite: 1.5, spare: 16 }]])
   expect(spread(plain)).toBeGreaterThan(2 * spread(p))
   expect(spread(quiet)).toBeLessThan(1.25 * spread(p))
   expect(edge(quiet)).toBeGreaterThan(1.15 * edge(p))

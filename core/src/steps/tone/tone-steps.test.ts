@@ -176,12 +176,41 @@ describe('the limited curve', () => {
   })
 })
 
-test('a vignette leaves the middle, reaches its colour in the corners, and is round about its middle', async () => {
-  const p = painted(120, 80, () => [0.6])
-  const got = await through(kernels, p, [['vignette', { amount: 1, clear: 0.3, soft: 0.6, colour: '#000000' }]])
-  expect(at(got, 40 * 120 + 60)).toBeCloseTo(0.6, 4)
-  expect(at(got, 0)).toBe(0)
-  expect(at(got, 40 * 120 + 5)).toBeCloseTo(at(got, 40 * 120 + 114), 4)
+describe('a vignette', () => {
+  const light = (code: number) => (code <= 0.04045 ? code / 12.92 : ((code + 0.055) / 1.055) ** 2.4)
+  const [W, H] = [120, 80]
+  const grey = painted(W, H, () => [0.6])
+  const clear = { x: 0.4, y: 0.5, rx: 0.25, ry: 0.25 }
+
+  test('leaves the ellipse as it is, and takes from linear light (IEC 61966-2-1) the stops it says outside of it', async () => {
+    const [stops, fall] = [2, 1.5]
+    const got = await through(kernels, grey, [['vignette', { clear, stops, fall }]])
+    const out = (x: number, y: number) => Math.hypot((x - 0.4 * W) / (0.25 * W), (y - 0.5 * H) / (0.25 * H)) - 1
+    const corner = Math.max(out(0, 0), out(W, 0), out(0, H), out(W, H))
+    for (const [x, y] of [
+      [48, 40],
+      [60, 45],
+      [20, 40],
+      [100, 10],
+      [119, 79],
+      [3, 2],
+    ] as const) {
+      const u = Math.max(0, out(x + 0.5, y + 0.5) / corner)
+      expect(light(at(got, y * W + x))).toBeCloseTo(light(at(grey, y * W + x)) * 2 ** (-stops * u ** fall), 3)
+    }
+  })
+
+  test('loses itself in a colour, and gains light below 0', async () => {
+    const faded = await through(kernels, grey, [['vignette', { clear, stops: 6, fall: 0.5, tint: '#ffffff' }]])
+    expect(at(faded, 79 * W + 119)).toBeGreaterThan(0.97)
+    const gained = await through(kernels, grey, [['vignette', { clear, stops: -1, fall: 1 }]])
+    expect(light(at(gained, 79 * W + 119)) / light(0.6)).toBeGreaterThan(1.9)
+  })
+
+  test('with an ellipse round the whole sheet changes nothing', async () => {
+    const got = await through(kernels, grey, [['vignette', { clear: { x: 0.5, y: 0.5, rx: 1.5, ry: 1.5 }, stops: 5 }]])
+    expect(got.v).toEqual(grey.v)
+  })
 })
 
 describe('a tonal span', () => {

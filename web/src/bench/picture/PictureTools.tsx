@@ -3,7 +3,7 @@ import {
   IconArrowsHorizontal,
   IconArrowsVertical,
   IconContrast,
-  IconEye,
+  IconPhoto,
   IconFlipVertical,
   IconMinus,
   IconPlus,
@@ -82,7 +82,7 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           onKeyDown={(e) => (e.key === ' ' || e.key === 'Enter') && onHold(true)}
           onKeyUp={() => onHold(false)}
         >
-          <IconEye size={17} />
+          <IconPhoto size={17} />
         </ActionIcon>
       </Tooltip>
       <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">

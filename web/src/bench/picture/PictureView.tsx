@@ -16,7 +16,7 @@ import { WipeLine } from './WipeLine.tsx'
 import { arrow, type Ground } from './ground.ts'
 import { Mosaics } from './mosaic.ts'
 import { useViewGestures } from './use-view-gestures.ts'
-import { fitted, levelFor, lifted, origin, panned, staying, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
+import { fitted, leastScale, levelFor, lifted, origin, panned, staying, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 import pictureCss from './picture.module.css'
 
 const PHOTO: Target = { type: 'photo' }
@@ -204,9 +204,10 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     })
   }, [engine, showPhoto, ready, level, region.x, region.y, region.w, region.h])
 
+  const least = leastScale(sheet, turn.room(sheet))
   const zoomTo = useCallback(
-    (scale: number, px = size.w / 2, py = size.h / 2) => setView((v) => zoomedAt(v && !v.fit ? v : current.current, size, px, py, scale)),
-    [size.w, size.h],
+    (scale: number, px = size.w / 2, py = size.h / 2) => setView((v) => zoomedAt(v && !v.fit ? v : current.current, size, px, py, scale, least)),
+    [size.w, size.h, least],
   )
 
   const pan = (dx: number, dy: number) => setView((v) => panned(v && !v.fit ? v : current.current, sheet, dx, dy))

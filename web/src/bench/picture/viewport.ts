@@ -23,9 +23,12 @@ export function fitted(sheet: Region, window: Size): Viewport {
   return { scale, cx: sheet.x + sheet.w / 2, cy: sheet.y + sheet.h / 2, fit: true }
 }
 
+/** The smallest scale of a view: a third of what fits. */
+export const leastScale = (sheet: Region, room: Size): number => Math.max(MIN_SCALE, fitted(sheet, room).scale / 3)
+
 /** Zoomed to a scale so that the artwork point under (px, py) of the window stays there. */
-export function zoomedAt(v: Viewport, window: Size, px: number, py: number, scale: number): Viewport {
-  const s = Math.min(MAX_SCALE, Math.max(MIN_SCALE, scale))
+export function zoomedAt(v: Viewport, window: Size, px: number, py: number, scale: number, least = MIN_SCALE): Viewport {
+  const s = Math.min(MAX_SCALE, Math.max(least, scale))
   const ax = v.cx + (px - window.w / 2) / v.scale
   const ay = v.cy + (py - window.h / 2) / v.scale
   return { scale: s, cx: ax - (px - window.w / 2) / s, cy: ay - (py - window.h / 2) / s, fit: false }

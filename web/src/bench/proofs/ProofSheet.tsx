@@ -9,6 +9,10 @@ import { command, openProofSheet } from '../slice.ts'
 import proofsCss from './proofs.module.css'
 import partsCss from '../../parts/parts.module.css'
 
+/** Between cells, and what stands below one, CSS pixels. */
+const GAP = 8
+const CAPTION = 26
+
 interface Axis {
   param: string
   from: number
@@ -16,11 +20,19 @@ interface Axis {
 }
 
 /** A control's values as plain numbers, in the unit they are shown in. */
-function rangeOf(spec: ParamSpec, value: unknown, scale: Scale): { min: number; max: number; now: number; unit: string; byRatio: boolean } | null {
+interface Range {
+  min: number
+  max: number
+  now: number
+  unit: string
+  byRatio: boolean
+  whole: boolean
+}
+function rangeOf(spec: ParamSpec, value: unknown, scale: Scale): Range | null {
   if (spec.type === 'length') {
     const l = value as Length
     const [min, max] = [spec.min, spec.max].map((px) => convertLength({ value: px, unit: 'px' }, l.unit, scale).value)
-    return { min: min!, max: max!, now: l.value, unit: l.unit, byRatio: true }
+    return { min: min!, max: max!, now: l.value, unit: l.unit, byRatio: true, whole: false }
   }
   if (spec.type === 'number') {
     const k = spec.unit === '%' ? 100 : 1
@@ -30,6 +42,7 @@ function rangeOf(spec: ParamSpec, value: unknown, scale: Scale): { min: number; 
       now: (value as number) * k,
       unit: spec.unit === 'tone' ? '' : spec.unit,
       byRatio: spec.feel === 'log' && spec.min > 0,
+      whole: spec.step >= 1,
     }
   }
   return null
@@ -51,11 +64,39 @@ export function spaced(from: number, to: number, n: number, byRatio: boolean): n
   })
 }
 
-/** About a value: half to double by ratio, or a third of the range to each side. */
-function about(r: { min: number; max: number; now: number; byRatio: boolean }): { from: number; to: number } {
+/**
+ * About a value: half to double by ratio, or a third of the range to each side. Whole numbers from whole to whole, as many as there are cells where
+ * the range has them.
+ */
+export function about(r: Pick<Range, 'min' | 'max' | 'now' | 'byRatio' | 'whole'>, cells: number): { from: number; to: number } {
   const [low, high] = r.byRatio ? [r.now / 2.5, r.now * 2.5] : [r.now - (r.max - r.min) / 3, r.now + (r.max - r.min) / 3]
-  const held = (v: number) => Number(Math.min(r.max, Math.max(r.min, v)).toPrecision(3))
-  return { from: held(low), to: held(high) }
+  if (!r.whole) {
+    const held = (v: number) => Number(Math.min(r.max, Math.max(r.min, v)).toPrecision(3))
+    return { from: held(low), to: held(high) }
+  }
+  const span = Math.min(r.max - r.min, Math.max(Math.round(high - low), cells - 1))
+  const from = Math.min(r.max - span, Math.max(r.min, Math.round((low + high - span) / 2)))
+  return { from, to: from + span }
+}
+
+/** Of cells that are as large as they can be: how many stand side by side, and how large a picture is. `aspect` null: it fills its cell. */
+export function laidOut(
+  count: number,
+  room: { w: number; h: number },
+  aspect: number | null,
+  across: number | null = null,
+): { across: number; w: number; h: number } {
+  let best = { across: 1, w: 0, h: 0 }
+  for (let n = across ?? 1; n <= (across ?? Math.max(1, count)); n++) {
+    const rows = Math.max(1, Math.ceil(count / n))
+    const w = Math.max(0, Math.floor((room.w - GAP * (n - 1)) / n))
+    const h = Math.max(0, Math.floor((room.h - GAP * (rows - 1)) / rows) - CAPTION)
+    const size = aspect === null ? { w, h } : { w: Math.min(w, Math.round(h * aspect)), h: Math.min(h, Math.round(w / aspect)) }
+    // a picture that fills its cell: the one that is least of a strip
+    const worth = (s: { w: number; h: number }) => (aspect === null ? Math.min(s.w, 1.5 * s.h) : s.w)
+    if (worth(size) > worth(best)) best = { across: n, ...size }
+  }
+  return best
 }
 
 /** One step made many times, one or two of its values varied, over the whole bench; a click enlarges, Take applies. */
@@ -70,10 +111,11 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
   const shown = Object.entries(def.params).filter(
     ([name, spec]) => rangeOf(spec, use.params[name], scale) && (!spec.when || spec.when.is.includes(String(use.params[spec.when.param]))),
   )
-  const axisOf = (name: string): Axis => ({ param: name, ...about(rangeOf(def.params[name]!, use.params[name], scale)!) })
-  const [across, setAcross] = useState<Axis | null>(() => (shown[0] ? axisOf(shown[0][0]) : null))
-  const [down, setDown] = useState<Axis | null>(null)
   const [side, setSide] = useState(3)
+  const axisOf = (name: string, cells: number): Axis => ({ param: name, ...about(rangeOf(def.params[name]!, use.params[name], scale)!, cells) })
+  const [across, setAcross] = useState<Axis | null>(() => (shown[0] ? axisOf(shown[0][0], side * side) : null))
+  const [down, setDown] = useState<Axis | null>(null)
+  const whole = (axis: Axis) => rangeOf(def.params[axis.param]!, use.params[axis.param], scale)!.whole
   const [large, setLarge] = useState<number | null>(null)
   useEffect(() => {
     const escape = (e: KeyboardEvent) => {
@@ -86,40 +128,37 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
   }, [act, large])
 
   const cells = useMemo(() => {
-    if (!across) return []
+    if (!across) return { all: [], across: null }
     const values = (axis: Axis, n: number) => {
       const spec = def.params[axis.param]!
       const r = rangeOf(spec, use.params[axis.param], scale)!
-      return spaced(axis.from, axis.to, n, r.byRatio).map((v) => valueOf(spec, v, use.params[axis.param]))
+      const made = spaced(axis.from, axis.to, n, r.byRatio).map((v) => valueOf(spec, v, use.params[axis.param]))
+      // whole numbers may come more than once
+      return made.filter((v, i) => made.findIndex((o) => formatParam(spec, o) === formatParam(spec, v)) === i)
     }
     // one value: over all cells in reading order; two: the first across, the second down
     const first = values(across, down ? side : side * side)
     const second = down ? values(down, side) : null
-    const all = Array.from({ length: side * side }, (_, i) => {
-      const params: Record<string, unknown> = { [across.param]: second ? first[i % side] : first[i] }
-      if (second) params[down!.param] = second[Math.floor(i / side)]
+    const all = Array.from({ length: first.length * (second?.length ?? 1) }, (_, i) => {
+      const params: Record<string, unknown> = { [across.param]: first[i % first.length] }
+      if (second) params[down!.param] = second[Math.floor(i / first.length)]
       const name = Object.entries(params)
         .map(([k, v]) => `${def.params[k]!.title} ${formatParam(def.params[k]!, v)}`)
         .join(', ')
       return { params, name, made: perform(artwork, { type: 'set-params', layer: at.layer, step: at.step, params, name }).artwork }
     })
-    // whole numbers may come more than once
-    return all.filter((c, i) => all.findIndex((d) => d.name === c.name) === i)
+    return { all, across: second ? first.length : null }
     // the artwork stays as it is while the sheet is open
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [artwork, across, down, side])
 
   const take = (i: number) => {
-    const { params, name } = cells[i]!
+    const { params, name } = cells.all[i]!
     act(command({ command: { type: 'set-params', layer: at.layer, step: at.step, params, name } }))
     act(openProofSheet(null))
   }
-  const gap = 8
-  const size = (n: number) => {
-    const [w, h] = [Math.floor((width - gap * (n - 1)) / n), Math.floor((height - gap * (n - 1)) / n) - 26]
-    const aspect = artwork.sheet.w / artwork.sheet.h
-    return proofs === 'spot' ? { w, h } : { w: Math.min(w, Math.round(h * aspect)), h: Math.min(h, Math.round(w / aspect)) }
-  }
+  const aspect = proofs === 'spot' ? null : artwork.sheet.w / artwork.sheet.h
+  const laid = laidOut(large === null ? cells.all.length : 1, { w: width, h: height }, aspect, large === null ? cells.across : null)
   const options = shown.map(([name, spec]) => ({ value: name, label: spec.title }))
   return (
     <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
@@ -130,10 +169,10 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
           w={150}
           data={options}
           value={across?.param ?? null}
-          onChange={(v) => v && setAcross(axisOf(v))}
+          onChange={(v) => v && setAcross(axisOf(v, down ? side : side * side))}
           placeholder="Nothing to vary"
         />
-        {across && <Range axis={across} onChange={setAcross} label="Varied" />}
+        {across && <Ends axis={across} whole={whole(across)} onChange={setAcross} label="Varied" />}
         <Select
           aria-label="Varied too, down"
           w={150}
@@ -141,9 +180,12 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
           placeholder="and down: nothing"
           data={options.filter((o) => o.value !== across?.param)}
           value={down?.param ?? null}
-          onChange={(v) => setDown(v ? axisOf(v) : null)}
+          onChange={(v) => {
+            setDown(v ? axisOf(v, side) : null)
+            if (across) setAcross(axisOf(across.param, v ? side : side * side))
+          }}
         />
-        {down && <Range axis={down} onChange={setDown} label="Varied too" />}
+        {down && <Ends axis={down} whole={whole(down)} onChange={setDown} label="Varied too" />}
         <SegmentedControl
           size="xs"
           aria-label="Cells"
@@ -166,14 +208,14 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
           Close
         </Button>
       </div>
-      <div className={proofsCss.cells} ref={ref} style={{ gridTemplateColumns: `repeat(${large === null ? side : 1}, 1fr)`, gap }}>
+      <div className={proofsCss.cells} ref={ref} style={{ gridTemplateColumns: `repeat(${laid.across}, 1fr)`, gap: GAP }}>
         {width > 0 &&
-          cells.map(
+          cells.all.map(
             (c, i) =>
               (large === null || large === i) && (
                 <figure key={`${i} ${c.name}`}>
                   <button aria-label={`${c.name}; click to ${large === null ? 'enlarge' : 'go back'}`} onClick={() => setLarge(large === null ? i : null)}>
-                    <ProofPicture candidate={c.made} target={{ type: 'artwork' }} {...size(large === null ? side : 1)} label={c.name} />
+                    <ProofPicture candidate={c.made} target={{ type: 'artwork' }} w={laid.w} h={laid.h} label={c.name} />
                   </button>
                   <figcaption>
                     <span>{c.name}</span>
@@ -184,19 +226,19 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
                 </figure>
               ),
           )}
-        {cells.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
+        {cells.all.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
       </div>
     </section>
   )
 }
 
-function Range({ axis, label, onChange }: { axis: Axis; label: string; onChange: (a: Axis) => void }) {
+function Ends({ axis, whole, label, onChange }: { axis: Axis; whole: boolean; label: string; onChange: (a: Axis) => void }) {
   const field = (end: 'from' | 'to') => (
     <NumberInput
       aria-label={`${label}, ${end}`}
       w={70}
       hideControls
-      decimalScale={3}
+      decimalScale={whole ? 0 : 3}
       value={axis[end]}
       onChange={(v) => typeof v === 'number' && v !== axis[end] && onChange({ ...axis, [end]: v })}
     />

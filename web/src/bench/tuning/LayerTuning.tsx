@@ -1,6 +1,6 @@
 import { Button, Text, TextInput } from '@mantine/core'
 import type { Artwork, Layer } from '@nimble-quill/core'
-import { IconArrowDown, IconArrowUp, IconCopy, IconEye, IconEyeOff, IconTrash } from '@tabler/icons-react'
+import { IconArrowDown, IconArrowUp, IconCopy, IconTrash } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useAct } from '../../store/store.ts'
 import { LayerAction } from '../sheet/LayerAction.tsx'
@@ -10,6 +10,7 @@ import { MaskSection } from '../hands/MaskSection.tsx'
 import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
+import { Tick } from './Tick.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
 import tuningCss from './tuning.module.css'
 
@@ -26,13 +27,8 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
     <>
       <header>
         <div style={{ display: 'flex', alignItems: 'center' }}>
+          <Tick label="Layer is shown" on={layer.visible} onChange={(visible) => act(command({ command: { type: 'set-layer', layer: layer.id, visible } }))} />
           <h2 style={{ flex: 1 }}>Layer</h2>
-          <LayerAction
-            label={layer.visible ? 'Hide layer' : 'Show layer'}
-            onClick={() => act(command({ command: { type: 'set-layer', layer: layer.id, visible: !layer.visible } }))}
-          >
-            {layer.visible ? <IconEye size={17} /> : <IconEyeOff size={17} />}
-          </LayerAction>
           {index < artwork.layers.length - 1 && (
             <LayerAction label="Move up" onClick={() => act(command({ command: { type: 'move-layer', layer: layer.id, index: index + 1 } }))}>
               <IconArrowUp size={17} />

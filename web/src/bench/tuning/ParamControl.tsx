@@ -6,6 +6,7 @@ import { BoundsParamEditor } from './editors/bounds.tsx'
 import { ChoiceEditor } from './editors/choice.tsx'
 import { ColourEditor } from './editors/colour.tsx'
 import { CurveParamEditor } from './editors/curve.tsx'
+import { EllipseEditor } from './editors/ellipse.tsx'
 import { FlagEditor } from './editors/flag.tsx'
 import { GradientParamEditor } from './editors/gradient.tsx'
 import { HuesEditor } from './editors/hues.tsx'
@@ -34,6 +35,7 @@ const editors: { [T in ParamSpec['type']]: Editor<Extract<ParamSpec, { type: T }
   rose: RoseParamEditor,
   mix: MixEditor,
   place: PlaceEditor,
+  ellipse: EllipseEditor,
   picture: PictureEditor,
 }
 

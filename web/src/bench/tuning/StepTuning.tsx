@@ -1,6 +1,6 @@
 import { Button, Text, Tooltip } from '@mantine/core'
 import { stepAt, type Artwork, type Layer, type Measured, type ParamSpec, type Span, type StepUse } from '@nimble-quill/core'
-import { IconCopy, IconEye, IconEyeOff, IconLayoutGrid, IconTrash } from '@tabler/icons-react'
+import { IconCopy, IconLayoutGrid, IconTrash } from '@tabler/icons-react'
 import { lazy, memo, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { tell } from '../../parts/tell.tsx'
 import { useAct } from '../../store/store.ts'
@@ -13,6 +13,7 @@ import { command, openProofSheet, peek } from '../slice.ts'
 import { Presets } from './KeptValues.tsx'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { ParamControl } from './ParamControl.tsx'
+import { Tick } from './Tick.tsx'
 import { MeasuredContext, useMeasured } from './measured.ts'
 import { LampDial } from './widgets/LampDial.tsx'
 import tuningCss from './tuning.module.css'
@@ -95,10 +96,8 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
   return (
     <header>
       <div style={{ display: 'flex', alignItems: 'center' }}>
+        <Tick label="Step is on" on={on} onChange={(next) => act(command({ command: { type: 'set-step', layer, step, on: next } }))} />
         <h2 style={{ flex: 1 }}>{def.title}</h2>
-        <LayerAction label={on ? 'Switch off' : 'Switch on'} onClick={() => act(command({ command: { type: 'set-step', layer, step, on: !on } }))}>
-          {on ? <IconEye size={17} /> : <IconEyeOff size={17} />}
-        </LayerAction>
         <LayerAction label="Proof sheet: try values side by side" onClick={() => act(openProofSheet({ layer, step }))}>
           <IconLayoutGrid size={17} />
         </LayerAction>

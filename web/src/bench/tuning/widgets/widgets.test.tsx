@@ -3,7 +3,7 @@ import { fireEvent, render, screen } from '@testing-library/react'
 import { useState, type ReactNode } from 'react'
 import { DropperContext } from '../dropper.ts'
 import { MeasuredContext } from '../measured.ts'
-import { spaced } from '../../proofs/ProofSheet.tsx'
+import { about, laidOut, spaced } from '../../proofs/ProofSheet.tsx'
 import { BoundsEditor } from './BoundsEditor.tsx'
 import { ColourField } from './ColourField.tsx'
 import { GradientEditor } from './GradientEditor.tsx'
@@ -155,4 +155,23 @@ test('a colour is asked of the picture, and typed as hex', () => {
 test('values of a proof sheet: by ratio or by difference', () => {
   expect(spaced(1, 16, 5, true)).toEqual([1, 2, 4, 8, 16].map((v) => expect.closeTo(v, 9)))
   expect(spaced(0, 8, 5, false)).toEqual([0, 2, 4, 6, 8])
+})
+
+test('a proof sheet of whole numbers offers whole numbers, as many as there are cells where the range has them', () => {
+  const layers = { min: 1, max: 8, now: 2, byRatio: false, whole: true }
+  expect(about(layers, 9)).toEqual({ from: 1, to: 8 })
+  expect(about({ ...layers, max: 3 }, 9)).toEqual({ from: 1, to: 3 })
+  expect(about({ ...layers, max: 255, now: 128, min: 0 }, 9)).toEqual({ from: 43, to: 213 })
+  expect(about({ min: 0, max: 1, now: 0.5, byRatio: false, whole: false }, 9)).toEqual({ from: 0.167, to: 0.833 })
+  expect(about({ ...layers, max: 64, now: 63, byRatio: true }, 9).to).toBe(64)
+})
+
+test('few cells are large: as many side by side as make the pictures largest', () => {
+  const room = { w: 1200, h: 660 }
+  expect(laidOut(3, room, 0.8)).toEqual({ across: 3, w: 395, h: 494 })
+  expect(laidOut(9, room, 1.5).across).toBe(3)
+  expect(laidOut(2, room, 3).across).toBe(1)
+  expect(laidOut(1, room, 1.5)).toEqual({ across: 1, w: 951, h: 634 })
+  // two values varied: the rows are those of the second
+  expect(laidOut(8, room, 1, 4).across).toBe(4)
 })
