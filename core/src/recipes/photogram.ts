@@ -32,7 +32,7 @@ export const photogram: Recipe = {
           },
           'print',
         ),
-        newStep('dye', { dye: '#2c5f9e', depth: 0, lights: 0.08, darks: 1 }, 'tone'),
+        newStep('dye', { dye: '#1d4779', depth: 0, lights: 0.08, darks: 1 }, 'tone'),
       ],
       'exposure',
     ),
@@ -97,8 +97,8 @@ export const photogram: Recipe = {
       ],
     ),
     pick('tone', 'Paper', 'Silver paper, or the blue of iron salts, or sepia.', { silver: 'Silver', blue: 'Iron blue', sepia: 'Sepia' }, [
-      by('exposure', 'tone', 'depth', { silver: 0, blue: 1.1, sepia: 0.8 }),
-      by('exposure', 'tone', 'dye', { silver: '#2c5f9e', blue: '#2c5f9e', sepia: '#8a5f34' }),
+      by('exposure', 'tone', 'depth', { silver: 0, blue: 1.1, sepia: 0.62 }),
+      by('exposure', 'tone', 'dye', { silver: '#1d4779', blue: '#1d4779', sepia: '#8a5f34' }),
     ]),
   ],
 }

@@ -16,8 +16,14 @@ export function taken(lightness: number, lights: number, darks: number): number 
   return 1 + (lights - 1) * smooth((lightness - MIDDLE) / (1 - MIDDLE))
 }
 
-/** The lightness that becomes of one where white comes to lie at `white`: darker tones less, in their order. */
-export const sunk = (lightness: number, white: number): number => lightness / (1 + (1 / white - 1) * lightness)
+/** What of the dye's own lightness black reaches where the darks take all of it. */
+const DEEPEST = 0.75
+
+/** The lightness that becomes of one where black comes to lie at `black` and white at `white`: in their order, the darker ones less. */
+export const sunk = (lightness: number, black: number, white: number): number => {
+  const down = lightness / (1 + (1 / white - 1) * lightness)
+  return black + (down * (white - black)) / white
+}
 
 export const dye = defineStep({
   id: 'dye',
@@ -27,17 +33,19 @@ export const dye = defineStep({
   kind: 'point',
   help: 'Lays the picture in a dye: its tones stay, and take on one colour, the lights and the darks as much of it as you say.',
   method:
-    'In OKLab (Ottosson 2020): to each lightness the dye’s own a and b, weighed by a smooth step from the darks over the middle to the lights, as strong as sRGB has them there; white sinks to the dye’s lightness as far as the lights take it',
+    'In OKLab (Ottosson 2020): to each lightness the dye’s own a and b, weighed by a smooth step from the darks over the middle to the lights, as strong as sRGB has them there; white sinks to the dye’s lightness as far as the lights take it, black rises towards it as far as the darks do',
   params: {
     dye: colour({ title: 'Dye', default: '#8a5a2b', help: 'The colour of the dye: walnut brown, indigo or madder.' }),
     depth: share({ title: 'Depth', default: 0.8, max: 1.5, help: 'How long the sheet lies in it.' }),
     lights: share({ title: 'Lights take', default: 0.25, help: 'At 0 the white of the paper stays white; at 100 % it becomes the dye.' }),
-    darks: share({ title: 'Darks take', default: 0.6, help: 'At 0 the darks stay black.' }),
+    darks: share({ title: 'Darks take', default: 0.6, help: 'At 0 the darks stay black; at 100 % black becomes the dye at its deepest.' }),
     own: share({ title: 'Own colours left', default: 0, help: 'How much of the picture’s own colours shows through.' }),
   },
   run: ({ input, output, kernels }, { dye: bath, depth, lights, darks, own }) => {
     const [light, a, b] = oklabOfRgb(rgbOfHex(bath), kernels.raw.pow)
     const white = Math.max(0.02, 1 - Math.min(1, depth) * lights * (1 - light))
+    const deep = Math.min(1, depth * darks)
+    const black = Math.min(white, DEEPEST * deep * deep * light)
     const name = `dye ${bath} ${depth} ${lights} ${darks}`
     const colours = cubeIn(kernels, `${name} ${own}`, (ptr, stride, w, h) => {
       const table = tableIn(kernels, name, () => {
@@ -45,7 +53,7 @@ export const dye = defineStep({
         for (let i = 0; i < ENTRIES; i++) {
           const lightness = Math.min(1, i / 256)
           const much = depth * taken(lightness, lights, darks)
-          t.set([a * much, b * much, sunk(lightness, white), 0], i * 4)
+          t.set([a * much, b * much, sunk(lightness, black, white), 0], i * 4)
         }
         return t
       })
