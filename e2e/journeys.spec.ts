@@ -280,14 +280,14 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
 
   // a colour is picked from the picture
   await addStep(page, 'Vignette')
-  await page.getByRole('button', { name: 'Pick towards from the picture' }).click()
+  await page.getByRole('button', { name: 'Pick fades into from the picture' }).click()
   await expect(page.getByText('Click a colour in the picture; Escape leaves it')).toBeVisible()
   const s = await shown(page)
   const easel = (await page.locator('[data-part="easel"]').boundingBox())!
   const [px, py] = [Math.round(s.w / 2), Math.round(s.h / 2)]
   const under = [...s.data.subarray((py * s.w + px) * 4, (py * s.w + px) * 4 + 3)].map((v) => v.toString(16).padStart(2, '0')).join('')
   await page.mouse.click(easel.x + px + 0.5, easel.y + py + 0.5)
-  await expect(page.getByRole('button', { name: `Towards, #${under}` })).toBeVisible()
+  await expect(page.getByRole('button', { name: `Fades into, #${under}` })).toBeVisible()
 
   // the rose: edges that face one way are taken out
   await addStep(page, 'Contours')
@@ -374,4 +374,41 @@ test('every recipe is put on a photo, saved, and opened again as it was', async 
     await settled(page)
     expect(difference(made, await shown(page))).toBeLessThan(0.001)
   }
+})
+
+test('a vignette is dragged on the picture; the tick, ? from anywhere, and no zoom below a third of fit', async ({ enter }) => {
+  const page = await enter()
+  await begin(page, 'Tin boats')
+  await addStep(page, 'Vignette')
+  await settled(page)
+  const before = await mean(page)
+  const rim = page.getByRole('button', { name: /^Clear part, right rim/ })
+  const from = (await rim.boundingBox())!
+  await page.mouse.move(from.x + 12, from.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(from.x - 50, from.y + 12, { steps: 6 })
+  await page.mouse.up()
+  await settled(page)
+  // less stays clear, on both sides of the middle
+  const left = (await page.getByRole('button', { name: /^Clear part, left rim/ }).boundingBox())!
+  const right = (await rim.boundingBox())!
+  expect(right.x).toBeLessThan(from.x - 40)
+  const middle = (await page.getByRole('button', { name: /^Clear part, middle/ }).boundingBox())!
+  expect(Math.abs(left.x + right.x - 2 * middle.x)).toBeLessThan(2)
+  expect((await mean(page))[0]).toBeLessThan(before[0])
+  await rim.focus()
+  await page.keyboard.press('Shift+ArrowRight')
+  expect((await rim.boundingBox())!.x).toBeGreaterThan(right.x)
+  const tick = page.getByRole('checkbox', { name: 'Step is on' })
+  await tick.uncheck()
+  await expect(page.getByRole('button', { name: /^Undo: / })).toBeVisible()
+  // the focus is on the tick, which takes no text
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('0')
+  const scale = async () => Number(await page.locator('[data-part="easel"] canvas').getAttribute('data-scale'))
+  const fit = await scale()
+  for (let i = 0; i < 8; i++) await page.getByRole('button', { name: 'Zoom out' }).click()
+  expect(await scale()).toBeCloseTo(fit / 3, 6)
 })

@@ -39,7 +39,7 @@ export const vignette = defineStep({
       feel: 'log',
       help: 'How it gets there: at 1 evenly, above it late and then steeply, below it at once.',
     }),
-    tint: colour({ title: 'Loses itself in', default: '#000000', help: 'Black, as in a lens; white or the tone of the paper, as old prints fade.' }),
+    tint: colour({ title: 'Fades into', default: '#000000', help: 'Black, as in a lens; white or the tone of the paper, as old prints fade.' }),
   },
   sample: { stops: 2.5 },
   run: ({ input, output, kernels, level, extent }, { clear, stops, fall, tint }) => {

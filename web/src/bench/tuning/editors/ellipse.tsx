@@ -4,10 +4,11 @@ import type { EditorProps } from '../editor.ts'
 import { Frame } from '../Frame.tsx'
 
 const FIELDS = [
-  ['x', 'Middle, across', 'across'],
-  ['y', 'Middle, down', 'down'],
-  ['rx', 'Half breadth', 'breadth'],
-  ['ry', 'Half height', 'height'],
+  // what is typed is the whole breadth and height
+  ['x', 'Middle, across', 'across', 1],
+  ['y', 'Middle, down', 'down', 1],
+  ['rx', 'Breadth', 'breadth', 2],
+  ['ry', 'Height', 'height', 2],
 ] as const
 
 /** An ellipse by numbers, in per cent of the picture's width and height; in the picture it is dragged. */
@@ -21,7 +22,7 @@ export function EllipseEditor({ spec, value, onChange, driven, onHelp }: EditorP
       field={null}
       wide={
         <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: '4px 10px' }}>
-          {FIELDS.map(([name, title, short]) => (
+          {FIELDS.map(([name, title, short, times]) => (
             <NumberInput
               key={name}
               aria-label={`${spec.title}, ${title.toLowerCase()}, per cent`}
@@ -30,11 +31,11 @@ export function EllipseEditor({ spec, value, onChange, driven, onHelp }: EditorP
               hideControls
               suffix=" %"
               decimalScale={1}
-              value={Math.round(value[name] * 1000) / 10}
+              value={Math.round(value[name] * times * 1000) / 10}
               step={0.5}
-              min={name === 'x' || name === 'y' ? -200 : HALF_AXIS.min * 100}
-              max={name === 'x' || name === 'y' ? 300 : HALF_AXIS.max * 100}
-              onChange={(v) => typeof v === 'number' && v / 100 !== value[name] && onChange({ ...value, [name]: v / 100 }, `ellipse-${name}`)}
+              min={name === 'x' || name === 'y' ? -200 : HALF_AXIS.min * 200}
+              max={name === 'x' || name === 'y' ? 300 : HALF_AXIS.max * 200}
+              onChange={(v) => typeof v === 'number' && v / 100 / times !== value[name] && onChange({ ...value, [name]: v / 100 / times }, `ellipse-${name}`)}
               styles={{ input: { textAlign: 'right', height: 26, minHeight: 26, paddingInlineEnd: 6 } }}
             />
           ))}
