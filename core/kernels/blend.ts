@@ -65,6 +65,9 @@ class Hue {}
 class Saturation {}
 class Color {}
 class Luminosity {}
+class Add {}
+class Subtract {}
+class Divide {}
 
 /** B(cb, cs) of a separable mode, for one channel of four pixels. */
 // @ts-ignore: decorator
@@ -95,6 +98,10 @@ function mixed<M>(cb: v128, cs: v128): v128 {
     const p = f32x4.mul(cb, cs)
     return f32x4.sub(f32x4.add(cb, cs), f32x4.add(p, p))
   }
+  if (idof<M>() == idof<Add>()) return f32x4.pmin(one, f32x4.add(cb, cs))
+  if (idof<M>() == idof<Subtract>()) return f32x4.pmax(zero, f32x4.sub(cb, cs))
+  // x/0 saturates, 0/0 is masked
+  if (idof<M>() == idof<Divide>()) return v128.and(f32x4.pmin(one, f32x4.div(cb, cs)), f32x4.gt(cb, zero))
   return cs
 }
 
@@ -154,10 +161,11 @@ function towards(b: v128, m: v128, k: f32): v128 {
 }
 
 class Over {}
+class Atop {}
 class Replace {}
 
 /**
- * One row. Over: source-over, the alpha of `above` times k. Replace: premultiplied lerp(below, above, k), the colour blended.
+ * One row. Over: source-over, the alpha of `above` times k. Atop: source-atop, likewise; where there is nothing below it leaves nothing. Replace: premultiplied lerp(below, above, k), the colour blended.
  * @param mask a weight 0…65535 a pixel that multiplies opacity into k; 0 for none
  */
 function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, opacity: f32): void {
@@ -251,9 +259,9 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
     if (!i32x4.all_true(opaque)) {
       const as = f32x4.mul(sa, k)
       const wm = f32x4.mul(as, ab)
-      const ws = f32x4.sub(as, wm)
-      const wb = idof<K>() == idof<Over>() ? f32x4.sub(ab, wm) : f32x4.mul(ab, f32x4.sub(one, k))
-      const sum = idof<K>() == idof<Over>() ? f32x4.add(f32x4.add(ws, wb), wm) : f32x4.add(wb, as)
+      const ws = idof<K>() == idof<Atop>() ? zero : f32x4.sub(as, wm)
+      const wb = idof<K>() == idof<Replace>() ? f32x4.mul(ab, f32x4.sub(one, k)) : f32x4.sub(ab, wm)
+      const sum = idof<K>() == idof<Over>() ? f32x4.add(f32x4.add(ws, wb), wm) : idof<K>() == idof<Atop>() ? ab : f32x4.add(wb, as)
       const inverse = v128.and(f32x4.div(one, sum), f32x4.gt(sum, zero))
       r = v128.bitselect(r, f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(wb, br), f32x4.mul(ws, sr)), f32x4.mul(wm, mr)), inverse), opaque)
       g = v128.bitselect(g, f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(wb, bg), f32x4.mul(ws, sg)), f32x4.mul(wm, mg)), inverse), opaque)
@@ -320,8 +328,17 @@ function one<K>(mode: i32, b: usize, s: usize, m: usize, d: usize, w: i32, k: f3
     case 14:
       row<Color, K>(b, s, m, d, w, k)
       break
-    default:
+    case 15:
       row<Luminosity, K>(b, s, m, d, w, k)
+      break
+    case 16:
+      row<Add, K>(b, s, m, d, w, k)
+      break
+    case 17:
+      row<Subtract, K>(b, s, m, d, w, k)
+      break
+    default:
+      row<Divide, K>(b, s, m, d, w, k)
   }
 }
 
@@ -333,6 +350,21 @@ function one<K>(mode: i32, b: usize, s: usize, m: usize, d: usize, w: i32, k: f3
 export function blend(mode: i32, below: usize, belowStride: i32, above: usize, aboveStride: i32, mask: usize, maskStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
   for (let y = 0; y < h; y++) {
     one<Over>(mode, below, above, mask, dst, w, opacity)
+    below += belowStride
+    above += aboveStride
+    mask += maskStride
+    dst += dstStride
+  }
+}
+
+/**
+ * Source-atop with a blend mode: as `blend`, and only where `below` covers, whose alpha stays. dst may be either input.
+ * @param mask 16 bits a pixel, or 0 for none (with a stride of 0)
+ * @rows below above mask dst
+ */
+export function blendAtop(mode: i32, below: usize, belowStride: i32, above: usize, aboveStride: i32, mask: usize, maskStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, opacity: f32): void {
+  for (let y = 0; y < h; y++) {
+    one<Atop>(mode, below, above, mask, dst, w, opacity)
     below += belowStride
     above += aboveStride
     mask += maskStride

@@ -1,4 +1,4 @@
-import { layerLists, namedLayers } from './layers.ts'
+import { isOpenGroup, layerLists, namedLayers } from './layers.ts'
 import { QuillError } from '../base/errors.ts'
 import type { Layer } from './schema.ts'
 
@@ -9,13 +9,17 @@ import type { Layer } from './schema.ts'
 export function findLiveCycle(layers: readonly Layer[]): string[] | null {
   const needs = new Map<string, string[]>()
   const names = new Map<string, string>()
+  // what lies below the layers of an open group goes on beneath it
+  const beneath = new Map<readonly Layer[], readonly string[]>()
   for (const list of layerLists(layers)) {
     list.forEach((layer, i) => {
+      if (layer.source.type === 'group' && isOpenGroup(list, i))
+        beneath.set(layer.source.layers, [...(beneath.get(list) ?? []), ...list.slice(0, i).map((l) => l.id)])
       names.set(layer.id, layer.name)
       needs.set(layer.id, [
         ...namedLayers(layer),
         ...(layer.source.type === 'group' ? layer.source.layers.map((l) => l.id) : []),
-        ...(readsBelow(layer) ? list.slice(0, i).map((l) => l.id) : []),
+        ...(readsBelow(layer) ? [...(beneath.get(list) ?? []), ...list.slice(0, i).map((l) => l.id)] : []),
       ])
     })
   }

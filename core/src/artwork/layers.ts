@@ -57,6 +57,23 @@ export function locate(layers: Layer[], id: string): { list: Layer[]; index: num
   throw new QuillError('unknown-layer', `There is no layer “${id}” in this artwork.`, { id })
 }
 
+/** The place of the layer that one follows: the nearest beneath it that follows none. Its own where it follows none; the lowest has none to follow. */
+export function baseOf(list: readonly Layer[], index: number): number {
+  let i = index
+  while (i > 0 && list[i]!.followsBelow) i--
+  return i
+}
+
+/**
+ * Whether a group's layers lie on what is below the group, each by its own blend mode (W3C Compositing 1, 3.4: a non-isolated group). A group with
+ * steps, a light map or a blend mode of its own, or that is followed, is a picture of its own first.
+ */
+export function isOpenGroup(list: readonly Layer[], index: number): boolean {
+  const { source, chain, lightMap, blend, followsBelow } = list[index]!
+  if (source.type !== 'group' || source.isolated) return false
+  return chain.length === 0 && !lightMap && blend === 'normal' && !(followsBelow && index > 0) && !list[index + 1]?.followsBelow
+}
+
 /** The step in a layer's chain. Throws `unknown-step`. */
 export function locateStep(layer: Layer, id: string): { index: number; step: StepUse } {
   const index = layer.chain.findIndex((s) => s.id === id)

@@ -71,9 +71,25 @@ const artworkFrom1: Migration = (document) => {
 
 const recipeFrom1: Migration = (document) => ({ ...document, version: 2, edition: 1, retouch: null, layers: layersFrom1(document['layers']) })
 
+/** Until version 2 the one span that a layer had went by what lies below it. */
+function layerFrom2(layer: unknown): unknown {
+  if (!isObject(layer)) return layer
+  const { source, span, spanBelow } = layer
+  return {
+    ...layer,
+    source: isObject(source) && source['type'] === 'group' ? { ...source, layers: layersFrom2(source['layers']) } : source,
+    span: null,
+    spanBelow: span ?? spanBelow,
+  }
+}
+const layersFrom2 = (layers: unknown): unknown => (Array.isArray(layers) ? layers.map(layerFrom2) : layers)
+
+/** Version 3: a layer acts between its own tones (`span`) and between those of what lies below (`spanBelow`). */
+const from2: Migration = (document) => ({ ...document, version: 3, layers: layersFrom2(document['layers']) })
+
 /** By the version they start from. */
-const artworkMigrations: Record<number, Migration> = { 1: artworkFrom1 }
-const recipeMigrations: Record<number, Migration> = { 1: recipeFrom1 }
+const artworkMigrations: Record<number, Migration> = { 1: artworkFrom1, 2: from2 }
+const recipeMigrations: Record<number, Migration> = { 1: recipeFrom1, 2: from2 }
 
 function migrated(document: Json, migrations: Record<number, Migration>): Json {
   let now = document

@@ -28,6 +28,10 @@ const separable: Record<string, (cb: number, cs: number) => number> = {
     return cs <= 0.5 ? cb - (1 - 2 * cs) * cb * (1 - cb) : cb + (2 * cs - 1) * (d - cb)
   },
 }
+// display codes, by plain arithmetic (modes.ts)
+separable.add = (cb, cs) => Math.min(1, cb + cs)
+separable.subtract = (cb, cs) => Math.max(0, cb - cs)
+separable.divide = (cb, cs) => (cb === 0 ? 0 : cs === 0 ? 1 : Math.min(1, cb / cs))
 separable.overlay = (cb, cs) => separable['hard-light']!(cs, cb)
 
 const lum = ([r, g, b]: Rgb) => 0.3 * r + 0.59 * g + 0.11 * b
@@ -74,7 +78,7 @@ function over(mode: BlendMode, b: number[], s: number[]): number[] {
   return [...[0, 1, 2].map((i) => (ao === 0 ? 0 : (as * (1 - ab) * s[i]! + as * ab * m[i]! + (1 - as) * ab * b[i]!) / ao)), ao]
 }
 
-function run(kernel: 'blend' | 'replace', mode: BlendMode, below: Uint16Array, above: Uint16Array, opacity = 1, mask?: Uint16Array): Uint16Array {
+function run(kernel: 'blend' | 'blendAtop' | 'replace', mode: BlendMode, below: Uint16Array, above: Uint16Array, opacity = 1, mask?: Uint16Array): Uint16Array {
   const n = below.length / 4
   return kernels.scratch(n * 26, (p) => {
     kernels.u16(p, n * 4).set(below)
@@ -116,6 +120,8 @@ describe.each(blendModes)('blend mode %s', (mode) => {
     }
   })
 
+  // the three by arithmetic are none of the canvas
+  if (mode === 'add' || mode === 'subtract' || mode === 'divide') return
   test('agrees with Skia (canvas) within its 8 bits', () => {
     const n = 3000
     const next = dice(5)
@@ -154,7 +160,7 @@ describe.each(blendModes)('blend mode %s', (mode) => {
   })
 })
 
-test.each(['blend', 'replace'] as const)('%s: a mask weighs like an opacity of its own a pixel', (kernel) => {
+test.each(['blend', 'blendAtop', 'replace'] as const)('%s: a mask weighs like an opacity of its own a pixel', (kernel) => {
   const { below, above } = pairs(600, 8)
   const mask = Uint16Array.from({ length: 600 }, (_, i) => (i % 3) * 32767 + (i % 3 === 2 ? 1 : 0))
   const masked = run(kernel, 'overlay', below, above, 0.8, mask)
@@ -188,4 +194,25 @@ describe('replacing', () => {
       expect(Math.abs(got[i]! - want)).toBeLessThan(2)
     }
   })
+})
+
+test('atop: as source-over where there is something below, whose cover stays (Skia’s source-atop)', () => {
+  const n = 3000
+  const next = dice(12)
+  const bytes = () =>
+    Uint8ClampedArray.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? [255, 0, 128, 200][Math.floor(next() * 4)]! : Math.floor(next() * 256)))
+  const [b, s] = [bytes(), bytes()]
+  const [canvas, source] = [createCanvas(n, 1), createCanvas(n, 1)]
+  canvas.getContext('2d').putImageData(new ImageData(b, n, 1), 0, 0)
+  source.getContext('2d').putImageData(new ImageData(s, n, 1), 0, 0)
+  const context = canvas.getContext('2d')
+  context.globalCompositeOperation = 'source-atop'
+  context.drawImage(source, 0, 0)
+  const skia = context.getImageData(0, 0, n, 1).data
+  const sixteen = (v: Uint8ClampedArray) => Uint16Array.from(v, (c) => c * 257)
+  const got = run('blendAtop', 'normal', sixteen(b), sixteen(s))
+  for (let i = 0; i < n * 4; i++) {
+    const alpha = i % 4 === 3 ? 1 : skia[i - (i % 4) + 3]! / 255
+    expect(Math.abs(got[i]! / 257 - skia[i]!) * alpha).toBeLessThan(3)
+  }
 })

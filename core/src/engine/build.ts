@@ -114,8 +114,8 @@ export class StageBuilder {
       case 'replace': {
         if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
         const [first, second] = node.kind === 'over' ? [node.below, node.above] : [node.input, node.result]
-        const { mode, opacity, span, mask: hand } = node
-        const kernel = node.kind === 'over' ? raw.blend : raw.replace
+        const { mode, opacity, span, own, mask: hand } = node
+        const kernel = node.kind === 'replace' ? raw.replace : node.atop ? raw.blendAtop : raw.blend
         reads(stage, this.want(first, level), 'clear')
         reads(stage, this.want(second, level), 'clear')
         if (hand) reads(stage, this.want(hand.node, level), 'clear')
@@ -125,21 +125,20 @@ export class StageBuilder {
           const { w, h } = output.region
           const mix = (mask: number, maskStride: number) =>
             kernel(mode, a.ptr, a.stride, b.ptr, b.stride, mask, maskStride, output.ptr, output.stride, w, h, opacity)
-          if (hand) {
-            kernels.scratch(w * h * 2 + 16, (mask) => {
-              tables.handMask(hand, m!, mask)
-              if (!span) return mix(mask, w * 2)
-              kernels.scratch(w * h * 2 + 16, (by) => {
-                tables.spanMask(span, a, by)
-                raw.multiplyMask(by, w * 2, mask, w * 2, w, h)
-                mix(mask, w * 2)
-              })
-            })
-            return
-          }
-          if (!span) return mix(0, 0)
+          // one after the other, multiplied into the first
+          const by: ((mask: number) => void)[] = []
+          if (hand) by.push((mask) => tables.handMask(hand, m!, mask))
+          if (span) by.push((mask) => tables.spanMask(span, a, mask))
+          if (own) by.push((mask) => tables.spanMask(own, b, mask))
+          if (by.length === 0) return mix(0, 0)
           kernels.scratch(w * h * 2 + 16, (mask) => {
-            tables.spanMask(span, a, mask)
+            by[0]!(mask)
+            for (const more of by.slice(1)) {
+              kernels.scratch(w * h * 2 + 16, (next) => {
+                more(next)
+                raw.multiplyMask(next, w * 2, mask, w * 2, w, h)
+              })
+            }
             mix(mask, w * 2)
           })
         }

@@ -1,5 +1,5 @@
 import { halvings } from '../base/levels.ts'
-import { firstPhoto, locate } from '../artwork/layers.ts'
+import { baseOf, firstPhoto, isOpenGroup, layerLists, locate } from '../artwork/layers.ts'
 import type { Artwork, Layer, Mask, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
 import { sameAddress, type PlaneAddress } from '../artwork/planes.ts'
@@ -34,10 +34,21 @@ export type Node = {
   | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node>; joins: boolean }
   /** `plane`: of a stroke that runs; else its index says what was painted, null: nothing. */
   | { kind: 'plane'; index: string | null; plane: Plane | null; channels: Channels; blank: Entry }
-  | { kind: 'over'; mode: number; opacity: number; span: Span | null; mask: MaskNode | null; below: Node; above: Node; coarsest: number }
-  | { kind: 'replace'; mode: number; opacity: number; span: Span | null; mask: MaskNode | null; input: Node; result: Node; coarsest: number }
+  /** `span` goes by the tones of the first of both pictures, `own` by those of the second. `atop`: only where there is something below. */
+  | ({ kind: 'over'; below: Node; above: Node; atop: boolean } & Mixing)
+  | ({ kind: 'replace'; input: Node; result: Node } & Mixing)
   | { kind: 'light'; input: Node; map: Node; strength: number; span: Span | null; coarsest: number }
 )
+
+/** How one picture is mixed with another. */
+interface Mixing {
+  mode: number
+  opacity: number
+  span: Span | null
+  own: Span | null
+  mask: MaskNode | null
+  coarsest: number
+}
 
 /** A grey picture of how much something acts; `turned`: where it is black instead of white; `strength`: 0 lets it act everywhere. */
 export interface MaskNode {
@@ -79,6 +90,8 @@ export class GraphCompiler {
   private readonly nodes = new Map<string, Node>()
   private readonly chains = new Map<string, Node[]>()
   private readonly sheets = new Map<string, Node>()
+  private readonly runs = new Map<string, Node>()
+  private owners: Map<readonly Layer[], { list: readonly Layer[]; index: number }> | null = null
   private readonly painting: Painting | null
 
   /**
@@ -202,57 +215,107 @@ export class GraphCompiler {
     })
   }
 
-  /** All layers of a list up to `index`, composited. */
-  private sheetOf(list: readonly Layer[], index: number): Node {
-    if (index < 0) return this.empty()
-    const layer = list[index]!
-    const known = this.sheets.get(layer.id)
+  /** What the layers of a list lie on: nothing, or what is below the open group that they are in. */
+  private floorOf(list: readonly Layer[]): Node {
+    if (!this.owners) {
+      this.owners = new Map()
+      for (const all of layerLists(this.artwork.layers))
+        all.forEach((l, index) => l.source.type === 'group' && this.owners!.set(l.source.layers, { list: all, index }))
+    }
+    const owner = this.owners.get(list)
+    return owner && isOpenGroup(owner.list, owner.index) ? this.sheetOf(owner.list, owner.index - 1) : this.empty()
+  }
+
+  /** All layers of a list up to `index`, composited over a floor. */
+  private sheetOf(list: readonly Layer[], index: number, floor: Node = this.floorOf(list)): Node {
+    if (index < 0) return floor
+    const name = `${floor.key} ${list[index]!.id}`
+    const known = this.sheets.get(name)
     if (known) return known
-    const below = this.sheetOf(list, index - 1)
-    const sheet = layer.visible && layer.opacity > 0 ? this.lay(below, list, index) : below
-    this.sheets.set(layer.id, sheet)
+    const base = baseOf(list, index)
+    const { visible, opacity } = list[base]!
+    const below = this.sheetOf(list, base - 1, floor)
+    const sheet = visible && opacity > 0 ? this.lay(below, list, base, index) : below
+    this.sheets.set(name, sheet)
     return sheet
   }
 
-  private lay(below: Node, list: readonly Layer[], index: number): Node {
-    const layer = list[index]!
+  /** A layer, with those that follow it up to `index`, over what lies below. */
+  private lay(below: Node, list: readonly Layer[], base: number, index: number): Node {
+    const layer = list[base]!
     refuseUnsupported(layer)
-    const above = this.chainOf(list, index).at(-1)!
-    const mode = blendModeIndex(layer.blend)
-    const { opacity, span } = layer
+    const { source } = layer
+    if (source.type === 'group' && isOpenGroup(list, base)) {
+      const result = this.sheetOf(source.layers, source.layers.length - 1, below)
+      return below.kind === 'empty' && result.kind !== 'empty' ? this.over(below, result, layer) : this.replaced(below, result, layer)
+    }
+    const above = this.runOf(list, base, index)
+    return source.type === 'below' ? this.replaced(below, above, layer) : this.over(below, above, layer)
+  }
+
+  /** A layer's picture, with what follows it laid where it covers. */
+  private runOf(list: readonly Layer[], base: number, index: number): Node {
+    if (index === base) return this.chainOf(list, base).at(-1)!
+    const layer = list[index]!
+    const known = this.runs.get(layer.id)
+    if (known) return known
+    const below = this.runOf(list, base, index - 1)
+    let run = below
+    if (layer.visible && layer.opacity > 0 && below.kind !== 'empty') {
+      refuseUnsupported(layer)
+      const above = this.chainOf(list, index).at(-1)!
+      run = layer.source.type === 'below' ? this.replaced(below, above, layer) : this.over(below, above, layer, true)
+    }
+    this.runs.set(layer.id, run)
+    return run
+  }
+
+  /** A picture over another one as a layer says. */
+  private over(below: Node, above: Node, layer: Layer, atop = false): Node {
     if (above.kind === 'empty') return below
-    const extent = union(below.extent, above.extent)
+    const extent = atop ? below.extent : union(below.extent, above.extent)
+    const mode = blendModeIndex(layer.blend)
+    const { opacity, spanBelow: span, span: own } = layer
     const mask = this.maskOf(layer.mask, { layer: layer.id, step: null, part: 'mask' }, extent)
-    if (layer.source.type === 'below') return this.replace(below, above, mode, opacity, span, mask)
-    if (below.kind === 'empty' && opacity === 1 && !span && !mask) return above
+    if (below.kind === 'empty' && opacity === 1 && !span && !own && !mask) return above
     return this.intern({
-      ...this.named([below, above, ...maskInputs(mask)], 'over', mode, opacity, span, mask && [mask.turned, mask.strength]),
+      ...this.named([below, above, ...maskInputs(mask)], 'over', mode, opacity, span, own, atop, mask && [mask.turned, mask.strength]),
       kind: 'over',
       extent,
       mode,
       opacity,
       span,
+      own,
       mask,
       below,
       above,
-      coarsest: Math.min(differencing.has(layer.blend) ? coarsestDifference(below, above) : COARSEST, coarsestSpan(span)),
+      atop,
+      coarsest: Math.min(differencing.has(layer.blend) ? coarsestDifference(below, above) : COARSEST, coarsestSpan(span), coarsestSpan(own)),
     })
   }
 
-  private replace(input: Node, result: Node, mode: number, opacity: number, span: Span | null, mask: MaskNode | null): Node {
+  /** A picture instead of the one it was made of, as a layer says. */
+  private replaced(input: Node, result: Node, layer: Layer): Node {
+    if (result.kind === 'empty') return input
+    const mask = this.maskOf(layer.mask, { layer: layer.id, step: null, part: 'mask' }, union(input.extent, result.extent))
+    return this.replace(input, result, blendModeIndex(layer.blend), layer.opacity, layer.spanBelow, mask, layer.span)
+  }
+
+  private replace(input: Node, result: Node, mode: number, opacity: number, span: Span | null, mask: MaskNode | null, own: Span | null = null): Node {
     if (input === result || input.kind === 'empty' || opacity === 0) return input
-    if (mode === 0 && opacity === 1 && !span && !mask) return result
+    if (mode === 0 && opacity === 1 && !span && !own && !mask) return result
     return this.intern({
-      ...this.named([input, result, ...maskInputs(mask)], 'replace', mode, opacity, span, mask && [mask.turned, mask.strength]),
+      ...this.named([input, result, ...maskInputs(mask)], 'replace', mode, opacity, span, own, mask && [mask.turned, mask.strength]),
       kind: 'replace',
       extent: result.extent,
       mode,
       opacity,
       span,
+      own,
       mask,
       input,
       result,
-      coarsest: coarsestSpan(span),
+      coarsest: Math.min(coarsestSpan(span), coarsestSpan(own)),
     })
   }
 
@@ -307,14 +370,16 @@ export class GraphCompiler {
         const { x, y, w, h } = this.artwork.sheet
         return this.fill(pixel, { x, y, w, h })
       }
-      case 'below':
-        return this.sheetOf(list, index - 1)
+      case 'below': {
+        const base = baseOf(list, index)
+        return base < index ? this.runOf(list, base, index - 1) : this.sheetOf(list, index - 1)
+      }
       case 'live': {
         const at = locate(this.artwork.layers, source.layer)
         return this.chainOf(at.list, at.index).at(-1)!
       }
       case 'group':
-        return this.sheetOf(source.layers, source.layers.length - 1)
+        return this.sheetOf(source.layers, source.layers.length - 1, isOpenGroup(list, index) ? this.empty() : undefined)
       case 'paint': {
         const { x, y, w, h } = this.artwork.sheet
         return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, { x, y, w, h })
@@ -477,27 +542,11 @@ function refuse(what: string, of: string, details: Record<string, unknown>): nev
 }
 
 function refuseUnsupported(layer: Layer): void {
-  const { source } = layer
   const moved = layer.placement.matrix.some((v, i) => v !== (i % 4 === 0 ? 1 : 0))
-  const what = layer.study
-    ? 'a study painted by hand'
-    : moved
-      ? 'a placement of its own'
-      : layer.inset
-        ? 'an inset'
-        : layer.spanBelow
-          ? 'a span of the tones below'
-          : layer.followsBelow
-            ? '“follows below”'
-            : blendModeIndex(layer.blend) < 0
-              ? `the blend mode “${layer.blend}”`
-              : source.type === 'group' && !source.isolated
-                ? 'an open group'
-                : null
+  const what = layer.study ? 'a study painted by hand' : moved ? 'a placement of its own' : layer.inset ? 'an inset' : null
   if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
 }
 
 function refuseUnsupportedStep(use: StepUse, title: string): void {
-  const what = Object.keys(use.inputs).length ? 'another picture to read' : blendModeIndex(use.blend) < 0 ? `the blend mode “${use.blend}”` : null
-  if (what) refuse(what, `The step “${title}”`, { step: use.id })
+  if (Object.keys(use.inputs).length) refuse('another picture to read', `The step “${title}”`, { step: use.id })
 }

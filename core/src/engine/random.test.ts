@@ -42,7 +42,7 @@ function artworkOf(next: () => number): Artwork {
       const kind = depth < 2 && often(0.25) ? 'group' : i > 0 && often(0.3) ? 'below' : made.length && often(0.4) ? 'live' : often(0.2) ? 'fill' : 'photo'
       const source: Layer['source'] =
         kind === 'group'
-          ? { type: 'group', isolated: true, layers: list(depth + 1, 1 + Math.floor(next() * 3)) }
+          ? { type: 'group', isolated: often(0.5), layers: list(depth + 1, 1 + Math.floor(next() * 3)) }
           : kind === 'live'
             ? { type: 'live', layer: pick(made) }
             : kind === 'fill'
@@ -52,7 +52,15 @@ function artworkOf(next: () => number): Artwork {
                 : { type: 'photo', asset, width: W, height: H }
       const layer = { ...newLayer(`L${id}`, source, Array.from({ length: Math.floor(next() * 4) }, use), `l${id++}`) }
       made.push(layer.id)
-      return { ...layer, opacity: often(0.5) ? next() : 1, blend: often(0.4) ? pick(blendModes) : 'normal', span: span(), visible: often(0.9) }
+      return {
+        ...layer,
+        opacity: often(0.5) ? next() : 1,
+        blend: often(0.4) ? pick(blendModes) : 'normal',
+        span: span(),
+        spanBelow: span(),
+        followsBelow: often(0.3),
+        visible: often(0.9),
+      }
     })
   return { ...artworkFromPhoto({ asset, width: W, height: H, title: 'random' }), layers: list(0, 1 + Math.floor(next() * 4)) }
 }

@@ -38,6 +38,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.greyLinear(s, ss, d, ds, W, H, 0.2, 0.7, 0.1, more, more + 262144)
     },
   },
+  blendAtop: { run: (k, s, ss, d, ds) => k.raw.blendAtop(16, s, ss, s + 8, ss, s, ss, d, ds, W - 1, H, 0.7) },
   blend: { run: (k, s, ss, d, ds) => k.raw.blend(6, s, ss, s + 8, ss, s, ss, d, ds, W - 1, H, 0.7) },
   replace: { run: (k, s, ss, d, ds) => k.raw.replace(9, s, ss, s + 8, ss, s, ss, d, ds, W - 1, H, 0.7) },
   gaussianDirect: {

@@ -29,7 +29,7 @@ export const pixelMosaic: Recipe = {
       ...newLayer('Colours', { type: 'below' }, [newStep('gradient-map', { stops: sets[0]!.stops }, 'colours')], 'colours'),
       blend: 'soft-light',
       opacity: 0.45,
-      span: { low: 0.28, high: 0.9, softLow: 0.14, softHigh: 0.1 },
+      spanBelow: { low: 0.28, high: 0.9, softLow: 0.14, softHigh: 0.1 },
     },
   ],
   controls: [

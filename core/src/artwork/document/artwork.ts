@@ -4,7 +4,7 @@ import { layerSchema } from './layer.ts'
 import { recipeUseSchema } from './recipe.ts'
 
 export const ARTWORK_FORMAT = 'nimble-quill/artwork'
-export const ARTWORK_VERSION = 2
+export const ARTWORK_VERSION = 3
 
 /** One set of colours for a picture. */
 const colourwaySchema = z.strictObject({

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { blendModes, laterBlendModes } from '../../blend/modes.ts'
+import { blendModes } from '../../blend/modes.ts'
 
 // What the parts of an artwork have in common.
 
@@ -10,7 +10,7 @@ export const shareSchema = z.number().min(0).max(1)
 export const lengthSchema = z.strictObject({ value: z.number().min(0), unit: z.enum(['px', '%', 'mm']) })
 export const pointSchema = z.strictObject({ x: z.number(), y: z.number() })
 export const rectangleSchema = z.strictObject({ x: z.number().int(), y: z.number().int(), w: z.number().int().min(1), h: z.number().int().min(1) })
-export const blendSchema = z.enum([...blendModes, ...laterBlendModes])
+export const blendSchema = z.enum(blendModes)
 
 /** Painted pixels of 16 bits, in tiles that are named by their hash under an index. */
 export const planeSchema = z.strictObject({ index: sha256Schema, channels: z.union([z.literal(1), z.literal(4)]) }).nullable()

@@ -3,7 +3,7 @@ import { idSchema } from './parts.ts'
 import { layerSchema } from './layer.ts'
 
 export const RECIPE_FORMAT = 'nimble-quill/recipe'
-export const RECIPE_VERSION = 2
+export const RECIPE_VERSION = 3
 
 /** One parameter that a control drives, and how. */
 export const driveSchema = z.strictObject({

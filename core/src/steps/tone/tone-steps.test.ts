@@ -231,7 +231,7 @@ describe('a tonal span', () => {
       ...a,
       layers: [
         a.layers[0]!,
-        { ...a.layers[0]!, id: 'top', source: { type: 'fill', colour: '#ff0000', alpha: 1 }, span: { low: 0, high: 0.5, softLow: 0, softHigh: 0 } },
+        { ...a.layers[0]!, id: 'top', source: { type: 'fill', colour: '#ff0000', alpha: 1 }, spanBelow: { low: 0, high: 0.5, softLow: 0, softHigh: 0 } },
       ],
     }))
     expect([at(got, 40), at(got, 40, 1)]).toEqual([1, 0])
