@@ -25,7 +25,7 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
   const step = layer.chain[m % Math.max(1, layer.chain.length)]
   const blend = blendModes[m % 16]!
   const def = steps[n % steps.length]!
-  switch (kind % 18) {
+  switch (kind % 25) {
     case 0:
       return { type: 'add-layer', layer: newLayer(`L${m}`, m % 2 ? { type: 'below' } : { type: 'live', layer: layer.id }), index: m }
     case 1:
@@ -55,6 +55,22 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
       const { layers, use } = instantiate(recipe, { type: 'photo', asset, width: 300, height: 200 })
       return { type: 'apply-recipe', layers, use, replace: m % 3 === 0 }
     }
+    case 18:
+      return { type: 'group-layers', layers: layers.filter((_, i) => (m >> (i % 5)) % 2 === 1).map((l) => l.id), group: freshId(), name: 'Group' }
+    case 19:
+      return { type: 'ungroup', layer: layer.id }
+    case 20: {
+      const groups = [null, ...layers.filter((l) => l.source.type === 'group').map((l) => l.id)]
+      return { type: 'move-layers', layers: [layer.id, layers[m % Math.max(1, layers.length)]?.id ?? 'none'], list: groups[n % groups.length]!, index: m % 7 }
+    }
+    case 21:
+      return { type: 'make-own', layer: layer.id, ids: Array.from({ length: 40 }, freshId) }
+    case 22:
+      return { type: 'duplicate-layer', layer: layer.id, live: true, ids: [freshId()] }
+    case 23:
+      return { type: 'set-layer', layer: layer.id, locked: m % 5 === 0, mark: m % 9 || null, folded: m % 2 === 0, followsBelow: n % 3 === 0 }
+    case 24:
+      return { type: 'remove-layers', layers: [layer.id, layers[m % Math.max(1, layers.length)]?.id ?? 'none'] }
     case 13:
       return { type: 'set-lamp', direction: (share - 0.5) * 1000, height: m * 4 }
     case 14:

@@ -5,7 +5,9 @@ import { findLiveCycle } from './cycles.ts'
 import { QuillError } from '../base/errors.ts'
 import { stepAt } from '../steps/registry.ts'
 import { formatParam } from '../steps/params/index.ts'
-import { allLayers, freshId, locate, locateStep, namedLayers, renameLayers } from './layers.ts'
+import { copyOfLayer, groupLayers, listOf, lockedBy, makeOwn, moveLayers, removeLayers, ungroup } from './arrange.ts'
+import { checkBounds } from './bounds.ts'
+import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
 import { addressName, planeAt, type PlaneAddress, type PlaneRef } from './planes.ts'
@@ -22,10 +24,17 @@ export type Command =
   | { type: 'set-ppi'; ppi: number }
   | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
   | { type: 'remove-layer'; layer: string }
-  | { type: 'duplicate-layer'; layer: string; ids?: string[] }
+  | { type: 'remove-layers'; layers: string[] }
+  /** `live`: made of it, and changed with it. */
+  | { type: 'duplicate-layer'; layer: string; ids?: string[]; live?: boolean }
+  | { type: 'make-own'; layer: string; ids?: string[] }
   | { type: 'move-layer'; layer: string; index: number }
+  /** Into a group, or (list null) out of all; `index` is counted while they are still where they were. */
+  | { type: 'move-layers'; layers: string[]; list: string | null; index: number }
+  | { type: 'group-layers'; layers: string[]; group: string; name: string }
+  | { type: 'ungroup'; layer: string }
   | { type: 'rename-layer'; layer: string; name: string }
-  | { type: 'set-layer'; layer: string; visible?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
+  | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
@@ -42,6 +51,22 @@ export type Command =
   | { type: 'paint'; at: PlaneAddress; plane: PlaneRef | null; what: string }
   | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
   | { type: 'set-control'; use: string; control: string; value: ControlValue }
+
+/** What can be changed of a layer by a control. */
+export interface LayerChange {
+  visible?: boolean
+  opacity?: number
+  blend?: BlendMode
+  /** Its own tones between which it acts, and those of what lies below. */
+  span?: Span | null
+  spanBelow?: Span | null
+  locked?: boolean
+  mark?: number | null
+  folded?: boolean
+  followsBelow?: boolean
+  /** Of a group. */
+  isolated?: boolean
+}
 
 /** What can be changed of a mask by a control. */
 export type MaskChange = Partial<Pick<NonNullable<Mask>, 'start' | 'turnedRound' | 'edge' | 'strength' | 'thins' | 'live'>>
@@ -74,8 +99,18 @@ function titleOf(a: Artwork, c: Command): string {
       return `Add layer “${c.layer.name}”`
     case 'remove-layer':
       return `Delete layer “${layerName(c.layer)}”`
+    case 'remove-layers':
+      return c.layers.length === 1 ? `Delete layer “${layerName(c.layers[0]!)}”` : `Delete ${c.layers.length} layers`
     case 'duplicate-layer':
-      return `Duplicate layer “${layerName(c.layer)}”`
+      return `${c.live ? 'Live copy of' : 'Duplicate layer'} “${layerName(c.layer)}”`
+    case 'make-own':
+      return `Make “${layerName(c.layer)}” its own`
+    case 'move-layers':
+      return c.layers.length === 1 ? `Move layer “${layerName(c.layers[0]!)}”` : `Move ${c.layers.length} layers`
+    case 'group-layers':
+      return `Group ${c.layers.length === 1 ? `“${layerName(c.layers[0]!)}”` : `${c.layers.length} layers`}`
+    case 'ungroup':
+      return `Ungroup “${layerName(c.layer)}”`
     case 'move-layer':
       return `Move layer “${layerName(c.layer)}”`
     case 'rename-layer':
@@ -84,7 +119,13 @@ function titleOf(a: Artwork, c: Command): string {
       const name = layerName(c.layer)
       if (c.visible !== undefined) return `${c.visible ? 'Show' : 'Hide'} layer “${name}”`
       if (c.blend !== undefined) return `Blend of “${name}” to ${blendModeTitle(c.blend)}`
-      if (c.span !== undefined) return c.span ? `Tonal span of “${name}”` : `“${name}” acts on all tones`
+      if (c.span !== undefined) return c.span ? `Tonal span of “${name}”` : `“${name}” acts with all its tones`
+      if (c.spanBelow !== undefined) return c.spanBelow ? `Span of the tones below “${name}”` : `“${name}” acts on all tones below`
+      if (c.locked !== undefined) return `${c.locked ? 'Lock' : 'Unlock'} “${name}”`
+      if (c.mark !== undefined) return c.mark ? `Mark “${name}”` : `Take the mark off “${name}”`
+      if (c.folded !== undefined) return `${c.folded ? 'Fold' : 'Unfold'} “${name}”`
+      if (c.followsBelow !== undefined) return `“${name}” ${c.followsBelow ? 'follows the layer below' : 'follows no layer'}`
+      if (c.isolated !== undefined) return `“${name}” is ${c.isolated ? 'isolated' : 'open'}`
       return `Opacity of “${name}” to ${percentText(c.opacity ?? 1)}`
     }
     case 'set-fill':
@@ -178,6 +219,53 @@ function checkSpan(span: Span): Span {
 
 /** The lowest a lamp may stand, degrees: below it a relief is all shadow. */
 const LOWEST = 5
+/** Ids that a command brings, and fresh ones when they are used up. */
+function dealing(ids: readonly string[] | undefined): () => string {
+  const left = [...(ids ?? [])]
+  return () => left.shift() ?? freshId()
+}
+const plainOf = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T
+
+/** Layers whose content or place a command would change. Showing, hiding, marking and folding change neither; nor does copying. */
+function changedBy(c: Command): readonly string[] {
+  switch (c.type) {
+    case 'remove-layers':
+    case 'group-layers':
+      return c.layers
+    case 'move-layers':
+      return c.list ? [...c.layers, c.list] : c.layers
+    case 'set-layer': {
+      const { type: _, layer, visible: __, locked: ___, mark: ____, folded: _____, ...more } = c
+      return Object.keys(more).length ? [layer] : []
+    }
+    case 'move-step':
+      return [c.layer, c.toLayer]
+    case 'paint':
+      return [c.at.layer]
+    case 'add-layer':
+      return c.list ? [c.list] : []
+    case 'duplicate-layer':
+    case 'rename-layer':
+      return []
+    default:
+      return 'layer' in c ? [c.layer] : []
+  }
+}
+
+/** @throws QuillError `command-refused` where a layer, or a group it is in, is locked */
+function checkLocks(artwork: Artwork, c: Command): void {
+  for (const id of changedBy(c)) {
+    const by = lockedBy(artwork.layers, id)
+    if (!by) continue
+    const { layer } = locate(artwork.layers, id)
+    const said = by.id === id ? `“${layer.name}” is locked` : `“${layer.name}” is in “${by.name}”, which is locked`
+    throw new QuillError('command-refused', `${said}. Nothing was changed; unlock it first.`, { layer: by.id })
+  }
+}
+
+/** Commands after which there may be more layers or steps than an artwork has. */
+const GROWING: ReadonlySet<Command['type']> = new Set(['add-layer', 'duplicate-layer', 'make-own', 'group-layers', 'move-layers', 'apply-recipe', 'add-step'])
+
 const clampIndex = (i: number, n: number) => Math.max(0, Math.min(n, Math.trunc(i)))
 
 function change(draft: Artwork, c: Command): void {
@@ -206,54 +294,37 @@ function change(draft: Artwork, c: Command): void {
       draft.sheet.sized = true
       return
     case 'add-layer': {
-      let list = draft.layers
-      if (c.list) {
-        const group = locate(draft.layers, c.list).layer
-        if (group.source.type !== 'group') throw new QuillError('command-refused', `“${group.name}” is not a group.`)
-        list = group.source.layers
-      }
+      const list = listOf(draft, c.list)
       list.splice(clampIndex(c.index, list.length), 0, structuredClone(c.layer))
       return
     }
-    case 'remove-layer': {
-      const { list, index, layer } = locate(draft.layers, c.layer)
-      const gone = new Set([layer, ...(layer.source.type === 'group' ? allLayers(layer.source.layers) : [])].map((l) => l.id))
-      for (const other of allLayers(draft.layers)) {
-        if (!gone.has(other.id) && namedLayers(other).some((id) => gone.has(id))) {
-          throw new QuillError(
-            'command-refused',
-            `“${layer.name}” cannot be deleted: “${other.name}” is made from it, live. Delete that layer first, or hide this one.`,
-            { layer: layer.id, usedBy: other.id },
-          )
-        }
-      }
-      list.splice(index, 1)
+    case 'remove-layer':
+    case 'remove-layers':
+      removeLayers(draft, c.type === 'remove-layer' ? [c.layer] : c.layers)
       tidyRecipes(draft)
       return
-    }
     case 'duplicate-layer': {
       const { list, index, layer } = locate(draft.layers, c.layer)
-      const ids = [...(c.ids ?? [])]
-      const next = () => ids.shift() ?? freshId()
-      const renamed = new Map<string, string>()
-      const copyOf = (l: Layer): Layer => {
-        const id = next()
-        renamed.set(l.id, id)
-        return {
-          ...(JSON.parse(JSON.stringify(l)) as Layer),
-          id,
-          chain: l.chain.map((s) => ({ ...(JSON.parse(JSON.stringify(s)) as StepUse), id: next() })),
-          source: l.source.type === 'group' ? { ...l.source, layers: l.source.layers.map(copyOf) } : { ...l.source },
-        }
-      }
-      const copy = copyOf(layer)
-      for (const l of allLayers([copy])) {
-        renameLayers(l, (id) => renamed.get(id) ?? id)
-      }
-      copy.name = `${layer.name} copy`.slice(0, 120)
-      list.splice(index + 1, 0, copy)
+      const next = dealing(c.ids)
+      const copy = c.live
+        ? { ...newLayer('', { type: 'live', layer: layer.id }, [], next()), placement: structuredClone(plainOf(layer.placement)) }
+        : copyOfLayer(layer, next)
+      list.splice(index + 1, 0, { ...copy, name: `${layer.name}${c.live ? ', live' : ' copy'}`.slice(0, 120), locked: false })
       return
     }
+    case 'make-own':
+      makeOwn(draft, c.layer, dealing(c.ids))
+      return
+    case 'move-layers':
+      moveLayers(draft, c.layers, c.list, c.index)
+      return
+    case 'group-layers':
+      groupLayers(draft, c.layers, c.group, c.name.trim().slice(0, 120) || 'Group')
+      return
+    case 'ungroup':
+      ungroup(draft, c.layer)
+      tidyRecipes(draft)
+      return
     case 'move-layer': {
       const { list, index, layer } = locate(draft.layers, c.layer)
       const copy = JSON.parse(JSON.stringify(layer)) as Layer
@@ -276,6 +347,15 @@ function change(draft: Artwork, c: Command): void {
         setFree(draft, c.layer, null, 'opacity')
       }
       if (c.span !== undefined) layer.span = c.span && checkSpan(c.span)
+      if (c.spanBelow !== undefined) layer.spanBelow = c.spanBelow && checkSpan(c.spanBelow)
+      if (c.locked !== undefined) layer.locked = c.locked
+      if (c.mark !== undefined) layer.mark = c.mark && Math.min(8, Math.max(1, Math.trunc(c.mark)))
+      if (c.folded !== undefined) layer.folded = c.folded
+      if (c.followsBelow !== undefined) layer.followsBelow = c.followsBelow
+      if (c.isolated !== undefined) {
+        if (layer.source.type !== 'group') throw new QuillError('command-refused', `“${layer.name}” is not a group.`)
+        layer.source.isolated = c.isolated
+      }
       return
     }
     case 'set-fill': {
@@ -396,8 +476,10 @@ function change(draft: Artwork, c: Command): void {
  * @throws QuillError when the command makes no sense here; nothing is changed then
  */
 export function perform(artwork: Artwork, command: Command): { artwork: Artwork; edit: Edit } {
+  checkLocks(artwork, command)
   const title = titleOf(artwork, command)
   const [next, patches, inverse] = produceWithPatches(artwork, (draft) => change(draft as Artwork, command))
+  if (GROWING.has(command.type)) checkBounds(next as unknown as Record<string, unknown>)
   const cycle = findLiveCycle(next.layers)
   if (cycle) throw new QuillError('live-cycle', `This would make layers out of each other in a circle: ${cycle.join(' → ')}.`, { layers: cycle })
   return { artwork: next, edit: { title, patches, inverse } }
