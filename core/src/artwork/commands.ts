@@ -49,7 +49,8 @@ export type Command =
   | { type: 'set-light-map'; layer: string; lightMap: Layer['lightMap'] }
   /** What a stroke left, or a filling. `what`: how it is called in the history. */
   | { type: 'paint'; at: PlaneAddress; plane: PlaneRef | null; what: string }
-  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean }
+  /** Instead of all there is, or besides it: then as a group under this id, so that it can be masked, moved and painted in as a whole. */
+  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean; group?: string }
   | { type: 'set-control'; use: string; control: string; value: ControlValue }
 
 /** What can be changed of a layer by a control. */
@@ -453,7 +454,8 @@ function change(draft: Artwork, c: Command): void {
         draft.layers = structuredClone(c.layers)
         draft.recipes = [structuredClone(c.use)]
       } else {
-        draft.layers.push(...structuredClone(c.layers))
+        const layers = structuredClone(c.layers)
+        draft.layers.push(...(c.group ? [newLayer(c.use.title, { type: 'group', isolated: true, layers }, [], c.group)] : layers))
         draft.recipes.push(structuredClone(c.use))
       }
       return

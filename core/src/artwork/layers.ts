@@ -48,6 +48,16 @@ export function* allLayers(layers: readonly Layer[]): Generator<Layer> {
   for (const list of layerLists(layers)) yield* list
 }
 
+/** The layers with one of them changed, however deep it stands; all others are the same objects. */
+export function mapLayer(layers: readonly Layer[], id: string, change: (layer: Layer) => Layer): Layer[] {
+  return layers.map((l) => {
+    if (l.id === id) return change(l)
+    if (l.source.type !== 'group') return l
+    const inside = mapLayer(l.source.layers, id, change)
+    return inside.some((x, i) => x !== (l.source as { layers: Layer[] }).layers[i]) ? { ...l, source: { ...l.source, layers: inside } } : l
+  })
+}
+
 /** The list that holds a layer and its place in it. Throws `unknown-layer`. */
 export function locate(layers: Layer[], id: string): { list: Layer[]; index: number; layer: Layer } {
   for (const list of layerLists(layers)) {

@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Modal, Table, Text, TextInput, Tooltip } from '@mantine/core'
-import { locate, stepAt, type Artwork } from '@nimble-quill/core'
+import { allLayers, locate, stepAt, type Artwork } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
 import { memo, useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -29,8 +29,12 @@ const SHORTCUTS: [string, string][] = [
   ['+ / −', 'Zoom in, out'],
   ['← ↑ → ↓', 'Pan, with the picture in focus'],
   ['Alt ← / →', 'Move the chosen proof'],
-  ['Alt ↑ / ↓', 'Move the chosen layer'],
-  ['Delete', 'Delete the chosen proof or layer'],
+  ['Alt ↑ / ↓', 'Move the chosen layer, at the end out of its group'],
+  ['Delete', 'Delete the chosen proof or layers'],
+  ['Ctrl click, Shift click', 'Choose a layer besides, or all up to it'],
+  ['Shift G', 'Put the chosen layers into a group'],
+  ['← / →', 'Fold a group, unfold it, with its row in focus'],
+  ['Menu key', 'What can be done to a row, a proof or the picture'],
   ['A', 'Add a step'],
   ['Ctrl C / Ctrl V', 'Copy the chosen step or chain; put it in after the chosen proof'],
   ['E (hold)', 'The artwork without the chosen step'],
@@ -96,7 +100,7 @@ export const Head = memo(function Head({
   useHotkeys('a', () => {
     const { history, choice } = store.getState().bench
     const layers = history?.artwork.layers ?? []
-    const layer = choice && choice.type !== 'recipe' ? layers.find((l) => l.id === choice.layer) : layers.at(-1)
+    const layer = choice && choice.type !== 'recipe' ? [...allLayers(layers)].find((l) => l.id === choice.layer) : layers.at(-1)
     if (layer) act({ type: 'bench/openPicker', payload: { layer: layer.id, index: layer.chain.length } })
   })
   const held = (e: KeyboardEvent, what: 'without' | 'alone') => {

@@ -1,9 +1,10 @@
-import { locate, perform, stepAt, type Artwork, type Target } from '@nimble-quill/core'
+import { allLayers, locate, mapLayer, stepAt, type Artwork, type Target } from '@nimble-quill/core'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import { tellTrouble } from '../parts/tell.tsx'
 import { useAct, useApp } from '../store/store.ts'
 import { Head } from './Head.tsx'
 import { RenderDialog } from './keeping/RenderDialog.tsx'
+import { MenuAtPointer } from './menu/menu.tsx'
 import { PictureView } from './picture/PictureView.tsx'
 import { withMaskShown } from './hands/showing.ts'
 import { isThere } from './hands/targets.ts'
@@ -37,6 +38,8 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
   const sheetOf = useApp((s) => s.bench.proofSheet)
   const peeked = useMemo(() => (peeking && choice?.type === 'step' ? peekAt(artwork, choice, peeking) : null), [artwork, choice, peeking])
   const hands = useApp((s) => s.hands)
+  const alone = useApp((s) => s.bench.alone)
+  const aloneShown = useMemo(() => (alone ? aloneAt(artwork, alone) : null), [artwork, alone])
   const masked = hands.held === 'paint' && hands.on && isThere(artwork, hands.on) ? hands.on : null
   const shown = useMemo(() => (masked ? withMaskShown(artwork, masked, hands.showing) : artwork), [artwork, masked, hands.showing])
   useLeftStrokes(id)
@@ -60,28 +63,42 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
   return (
     <FeedContext.Provider value={feed}>
       <DropperContext.Provider value={dropper}>
-        <div className={partsCss.page}>
-          <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
-          <main className={benchCss.bench}>
-            <div className={benchCss.stage}>
-              <PictureView
-                artwork={peeked?.artwork ?? tried ?? shown}
-                tab={tab}
-                free={!hold && !peeked && !tried}
-                target={hold?.target ?? peeked?.target ?? WHOLE}
-                note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : null)}
-              />
-              <ProcessSheet artwork={late} onHold={setHold} />
-            </div>
-            <TuningColumn artwork={artwork} />
-            {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
-          </main>
-          {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
-        </div>
+        <MenuAtPointer>
+          <div className={partsCss.page}>
+            <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
+            <main className={benchCss.bench}>
+              <div className={benchCss.stage}>
+                <PictureView
+                  artwork={peeked?.artwork ?? tried ?? shown}
+                  tab={tab}
+                  free={!hold && !peeked && !tried && !aloneShown}
+                  target={hold?.target ?? peeked?.target ?? aloneShown?.target ?? WHOLE}
+                  note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : (aloneShown?.note ?? null))}
+                />
+                <ProcessSheet artwork={late} onHold={setHold} />
+              </div>
+              <TuningColumn artwork={artwork} />
+              {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
+            </main>
+            {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
+          </div>
+        </MenuAtPointer>
       </DropperContext.Provider>
     </FeedContext.Provider>
   )
 }
+
+/** A layer as its own picture, without what it is mixed with. */
+function aloneAt(artwork: Artwork, id: string) {
+  const layer = [...allLayers(artwork.layers)].find((l) => l.id === id)
+  return layer ? { target: { type: 'chain', layer: id, steps: layer.chain.length } as Target, note: `${layer.name}, alone` } : null
+}
+
+/** An artwork in which steps of a layer are on or off; locked or not, since nothing is changed for good. */
+const withSteps = (artwork: Artwork, layer: string, on: (step: string, was: boolean) => boolean): Artwork => ({
+  ...artwork,
+  layers: mapLayer(artwork.layers, layer, (l) => ({ ...l, chain: l.chain.map((s) => ({ ...s, on: on(s.id, s.on) })) })),
+})
 
 /** The artwork without a step, or a step alone on its layer's source. */
 function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: string }, what: 'without' | 'alone') {
@@ -89,9 +106,10 @@ function peekAt(artwork: Artwork, { layer: id, step }: { layer: string; step: st
   const use = layer.chain.find((s) => s.id === step)
   if (!use) return null
   const { title } = stepAt(use.step, use.version)
-  if (what === 'without')
-    return { artwork: perform(artwork, { type: 'set-step', layer: id, step, on: false }).artwork, target: WHOLE, note: `Without ${title}` }
-  let alone = artwork
-  for (const s of layer.chain) if (s.id !== step && s.on) alone = perform(alone, { type: 'set-step', layer: id, step: s.id, on: false }).artwork
-  return { artwork: alone, target: { type: 'chain', layer: id, steps: layer.chain.length } as Target, note: `${title} alone` }
+  if (what === 'without') return { artwork: withSteps(artwork, id, (s, was) => was && s !== step), target: WHOLE, note: `Without ${title}` }
+  return {
+    artwork: withSteps(artwork, id, (s, was) => was && s === step),
+    target: { type: 'chain', layer: id, steps: layer.chain.length } as Target,
+    note: `${title} alone`,
+  }
 }

@@ -1,4 +1,4 @@
-import { locate, perform, record, redo, startHistory, undo, type Artwork, type Command, type History, type QuillError } from '@nimble-quill/core'
+import { allLayers, locate, perform, record, redo, startHistory, undo, type Artwork, type Command, type History, type QuillError } from '@nimble-quill/core'
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit'
 
 /** What the tuning column shows. */
@@ -15,6 +15,10 @@ export interface Bench {
   revision: number
   history: History | null
   choice: Choice | null
+  /** Layers that are chosen besides. */
+  also: string[]
+  /** The layer that is shown alone. */
+  alone: string | null
   picker: Gap | null
   /** An artwork shown in the large picture in place of the real one while something is tried. */
   tried: Artwork | null
@@ -31,6 +35,8 @@ const start: Bench = {
   revision: 0,
   history: null,
   choice: null,
+  also: [],
+  alone: null,
   picker: null,
   tried: null,
   peek: null,
@@ -65,7 +71,10 @@ function settle(state: Bench, history: History): void {
   state.history = history
   state.tried = null
   state.choice = keptChoice(history.artwork, state.choice)
-  if (state.picker && !history.artwork.layers.some((l) => l.id === state.picker!.layer)) state.picker = null
+  const there = new Set([...allLayers(history.artwork.layers)].map((l) => l.id))
+  if (state.picker && !there.has(state.picker.layer)) state.picker = null
+  if (state.alone && !there.has(state.alone)) state.alone = null
+  state.also = state.also.filter((id) => there.has(id))
   if (state.save.state !== 'conflict') state.save = { state: 'unsaved', message: null }
 }
 
@@ -103,6 +112,24 @@ export const bench = createSlice({
     },
     choose: (state, { payload }: PayloadAction<Choice>) => {
       state.choice = payload
+      state.also = []
+    },
+    /** Chooses a layer besides, or lets go of it. */
+    chooseAlso: (state, { payload }: PayloadAction<string>) => {
+      const main = state.choice && state.choice.type !== 'recipe' ? state.choice.layer : null
+      if (payload === main) return
+      if (main === null) state.choice = { type: 'layer', layer: payload }
+      else if (state.also.includes(payload)) state.also = state.also.filter((id) => id !== payload)
+      else state.also.push(payload)
+    },
+    /** Chooses a run of rows, the chosen one among them. */
+    chooseRun: (state, { payload }: PayloadAction<string[]>) => {
+      const main = state.choice && state.choice.type !== 'recipe' ? state.choice.layer : null
+      state.also = payload.filter((id) => id !== main)
+    },
+    /** Shows a layer alone until it is asked for again. */
+    setAlone: (state, { payload }: PayloadAction<string | null>) => {
+      state.alone = payload
     },
     peek: (state, { payload }: PayloadAction<Bench['peek']>) => {
       state.peek = payload
@@ -137,4 +164,20 @@ export const bench = createSlice({
     },
   },
 })
-export const { open, close, command, undone, redone, choose, peek, openProofSheet, openPicker, tryOut, saveState, refusalTold } = bench.actions
+export const {
+  open,
+  close,
+  command,
+  undone,
+  redone,
+  choose,
+  chooseAlso,
+  chooseRun,
+  setAlone,
+  peek,
+  openProofSheet,
+  openPicker,
+  tryOut,
+  saveState,
+  refusalTold,
+} = bench.actions

@@ -1,4 +1,4 @@
-import { freshId, locate, newLayer, type Artwork, type Layer } from '@nimble-quill/core'
+import { allLayers, freshId, locate, newLayer, type Artwork, type Layer } from '@nimble-quill/core'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
@@ -25,7 +25,7 @@ export function usePaintOut() {
     let id = next?.source.type === 'paint' ? next.id : null
     if (!id) {
       id = freshId()
-      const group = artwork.layers.find((l) => l.source.type === 'group' && l.source.layers === list)
+      const group = [...allLayers(artwork.layers)].find((l) => l.source.type === 'group' && l.source.layers === list)
       act(
         command({
           command: { type: 'add-layer', layer: newLayer('Painted out', { type: 'paint', plane: null }, [], id), index: index + 1, list: group?.id ?? null },

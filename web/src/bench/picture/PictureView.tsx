@@ -8,6 +8,7 @@ import { useEngine } from '../engine-context.ts'
 import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
 import { breadthIn } from '../hands/pen.ts'
 import { usePaint } from '../hands/use-paint.ts'
+import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
 import { LookSpot } from './LookSpot.tsx'
@@ -330,6 +331,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     },
   }
 
+  const menu = useMenu()
   const refs = useMergedRef(sizeRef, easel)
   return (
     <>
@@ -360,6 +362,17 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
           brush.active && (document.activeElement as HTMLElement | null)?.matches('input, textarea, button') && (document.activeElement as HTMLElement).blur()
         }
         onPointerLeave={() => pointer.current?.at(null)}
+        onContextMenu={(e) =>
+          menu(e, 'Picture', [
+            { label: 'Whole sheet', keys: '0', run: whole },
+            { label: '100 %', keys: '1', run: () => zoomTo(1) },
+            'line',
+            { label: 'Wipe line', keys: 'W', on: wipe !== 'off', run: nextWipe },
+            { label: 'Values only', keys: 'V', on: values, run: () => act(setPrefs({ values: !values })) },
+            { label: 'Mirrored', keys: 'M', on: mirrored, run: () => act(setPrefs({ mirrored: !mirrored })) },
+            { label: 'Turn by a quarter', keys: 'R', run: () => act(setPrefs({ turned: turnedOn(turned, false) })) },
+          ])
+        }
         data-painting={brush.active ? (hands.lent ?? 'paint') : undefined}
         data-ready={brush.ready || undefined}
       >

@@ -1,4 +1,4 @@
-import { instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
+import { allLayers, freshId, instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, type RefObject } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
@@ -20,13 +20,13 @@ interface Offer {
 
 /** Every recipe and step, with what each would make of this artwork. */
 function offersFor(artwork: Artwork, gap: Gap): Offer[] {
-  const base = artwork.layers.find((l) => l.source.type === 'photo')
+  const base = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')
   const fresh = artwork.layers.length === 1 && artwork.layers[0]!.chain.length === 0
   const offers: Omit<Offer, 'made'>[] = []
   if (base) {
     for (const r of recipes) {
       const { layers, use } = instantiate(r, base.source)
-      const apply: Command = { type: 'apply-recipe', layers, use, replace: fresh }
+      const apply: Command = { type: 'apply-recipe', layers, use, replace: fresh, ...(fresh ? {} : { group: freshId() }) }
       offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: apply, shown: apply })
     }
   }

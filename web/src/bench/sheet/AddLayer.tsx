@@ -1,11 +1,12 @@
 import { Button, Menu, Popover, Stack, ColorPicker, TextInput } from '@mantine/core'
-import { newLayer, type Layer, type Source } from '@nimble-quill/core'
+import { allLayers, newLayer, type Layer, type Source } from '@nimble-quill/core'
 import { IconPlus } from '@tabler/icons-react'
 import { memo, useState } from 'react'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import { paintOn } from '../hands/slice.ts'
 import { choose, command } from '../slice.ts'
+import { placeAbove } from './entries.ts'
 
 /** Drawn once: what it needs of the artwork it asks for when it is opened. */
 export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | undefined }) {
@@ -15,11 +16,12 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
   const [asking, setAsking] = useState(false)
   const [layers, setLayers] = useState<readonly Layer[]>([])
   const look = () => setLayers(store.getState().bench.history?.artwork.layers ?? [])
-  const under = layers.find((l) => l.id === chosen)
-  const photo = layers.find((l) => l.source.type === 'photo')?.source
+  const under = [...allLayers(layers)].find((l) => l.id === chosen)
+  const photo = [...allLayers(layers)].find((l) => l.source.type === 'photo')?.source
   const add = (name: string, source: Source) => {
     const layer = newLayer(name, source)
-    act(command({ command: { type: 'add-layer', layer, index: under ? layers.indexOf(under) + 1 : layers.length } }))
+    const place = under ? placeAbove(layers, under.id) : { list: null, index: layers.length }
+    act(command({ command: { type: 'add-layer', layer, ...place } }))
     act(choose({ type: 'layer', layer: layer.id }))
     return layer.id
   }
@@ -56,6 +58,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
           {under && <Menu.Item onClick={() => add(`${under.name}, live`.slice(0, 120), { type: 'live', layer: under.id })}>“{under.name}”, live</Menu.Item>}
           <Menu.Item onClick={() => add('Below', { type: 'below' })}>What lies below</Menu.Item>
           <Menu.Item onClick={() => setAsking(true)}>A fill …</Menu.Item>
+          <Menu.Item onClick={() => add('Group', { type: 'group', isolated: false, layers: [] })}>An empty group</Menu.Item>
           <Menu.Item onClick={() => act(paintOn({ layer: add('Paint', { type: 'paint', plane: null }), step: null, part: 'paint' }))}>
             Paint, by brush
           </Menu.Item>

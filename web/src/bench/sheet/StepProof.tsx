@@ -4,7 +4,10 @@ import { IconPlus } from '@tabler/icons-react'
 import { memo, useState, type KeyboardEvent } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture } from '../proofs/Proof.tsx'
-import { choose, command, openPicker } from '../slice.ts'
+import { tell } from '../../parts/tell.tsx'
+import { useMenu } from '../menu/menu.tsx'
+import { choose, command, openPicker, openProofSheet } from '../slice.ts'
+import { copySteps } from './clipboard.ts'
 import type { OnHold } from './hold.ts'
 import proofsCss from '../proofs/proofs.module.css'
 import sheetCss from './sheet.module.css'
@@ -67,19 +70,48 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
   const chosen = useApp(({ bench: { choice } }) => choice?.type === 'step' && choice.step === use.id)
   const painted = useApp(({ hands: { held, on } }) => held === 'paint' && on?.step === use.id)
   const { title } = stepAt(use.step, use.version)
-  const drag = useDraggable({ id: use.id, data: { layer, step: use.id, index, use } })
+  const drag = useDraggable({ id: use.id, data: { kind: 'step', layer, step: use.id, index, use } })
   const set = (on: boolean) => act(command({ command: { type: 'set-step', layer, step: use.id, on } }))
+  const moveTo = (to: number) => act(command({ command: { type: 'move-step', layer, step: use.id, toLayer: layer, index: to } }))
+  const remove = () => act(command({ command: { type: 'remove-step', layer, step: use.id } }))
+  const menu = useMenu()
   const keys = (e: KeyboardEvent) => {
     if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
       e.preventDefault()
       const to = index + (e.key === 'ArrowLeft' ? -1 : 1)
-      if (to >= 0 && (to < index || !last)) act(command({ command: { type: 'move-step', layer, step: use.id, toLayer: layer, index: to } }))
-    } else if (e.key === 'Delete') act(command({ command: { type: 'remove-step', layer, step: use.id } }))
+      if (to >= 0 && (to < index || !last)) moveTo(to)
+    } else if (e.key === 'Delete') remove()
   }
   return (
     <>
       <Gap layer={layer} index={index} dragging={dragging} open={gapOpen === index} />
-      <div className={sheetCss.held} data-part="held" ref={drag.setNodeRef} {...drag.listeners} data-step={use.step} data-painted={painted || undefined}>
+      <div
+        onContextMenu={(e) =>
+          menu(e, title, [
+            { label: 'On', on: use.on, run: () => set(!use.on) },
+            { label: 'Proof sheet', run: () => act(openProofSheet({ layer, step: use.id })) },
+            {
+              label: 'Copy',
+              keys: 'Ctrl C',
+              run: () => {
+                copySteps([use])
+                tell(`${title} is copied. Ctrl V puts it in after the chosen proof.`)
+              },
+            },
+            'line',
+            { label: 'Earlier', keys: 'Alt ←', disabled: index === 0, run: () => moveTo(index - 1) },
+            { label: 'Later', keys: 'Alt →', disabled: last, run: () => moveTo(index + 1) },
+            'line',
+            { label: 'Delete', keys: 'Delete', run: remove },
+          ])
+        }
+        className={sheetCss.held}
+        data-part="held"
+        ref={drag.setNodeRef}
+        {...drag.listeners}
+        data-step={use.step}
+        data-painted={painted || undefined}
+      >
         <HeldProof
           target={{ type: 'chain', layer, steps: index + 1 }}
           w={w}
@@ -102,7 +134,7 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
 /** The space between two proofs: opens the picker, and takes a dragged step. */
 export function Gap({ layer, index, dragging, open }: { layer: string; index: number; dragging: boolean; open: boolean }) {
   const act = useAct()
-  const drop = useDroppable({ id: `gap:${layer}:${index}`, data: { layer, index } })
+  const drop = useDroppable({ id: `gap:${layer}:${index}`, data: { kind: 'step', layer, index } })
   return (
     <button
       ref={drop.setNodeRef}

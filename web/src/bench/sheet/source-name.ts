@@ -1,4 +1,4 @@
-import type { Artwork, Source } from '@nimble-quill/core'
+import { allLayers, type Artwork, type Source } from '@nimble-quill/core'
 
 const SOURCE_NAMES: Record<Source['type'], string> = {
   photo: 'Photo',
@@ -19,5 +19,5 @@ const SOURCE_NAMES: Record<Source['type'], string> = {
 /** What a layer starts from, in words. */
 export function sourceName(artwork: Artwork, source: Source): string {
   if (source.type !== 'live') return SOURCE_NAMES[source.type]
-  return `${artwork.layers.find((l) => l.id === source.layer)?.name ?? 'Layer'}, live`
+  return `${[...allLayers(artwork.layers)].find((l) => l.id === source.layer)?.name ?? 'Layer'}, live`
 }

@@ -1,8 +1,10 @@
-import { Button, Text, TextInput } from '@mantine/core'
-import type { Artwork, Layer } from '@nimble-quill/core'
-import { IconArrowDown, IconArrowUp, IconCopy, IconTrash } from '@tabler/icons-react'
+import { ActionIcon, Button, SegmentedControl, Switch, Text, TextInput, Tooltip } from '@mantine/core'
+import { locate, type Artwork, type Layer, type LayerChange } from '@nimble-quill/core'
+import { IconArrowDown, IconArrowUp, IconCopy, IconDots, IconTrash } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useAct } from '../../store/store.ts'
+import { useMenu } from '../menu/menu.tsx'
+import { useLayerDeeds } from '../sheet/layer-deeds.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { sourceName } from '../sheet/source-name.ts'
 import { command, openPicker } from '../slice.ts'
@@ -11,12 +13,18 @@ import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { Tick } from './Tick.tsx'
+import { SpanEditor } from './widgets/SpanEditor.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
 import tuningCss from './tuning.module.css'
 
 export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Layer; onHelp: (t: string) => void }) {
   const act = useAct()
-  const index = artwork.layers.indexOf(layer)
+  const { list, index } = locate(artwork.layers as Layer[], layer.id)
+  const menu = useMenu()
+  const deeds = useLayerDeeds()
+  const set = (change: LayerChange, gesture?: string) =>
+    act(command({ command: { type: 'set-layer', layer: layer.id, ...change }, ...(gesture ? { gesture: `${layer.id}.${gesture}` } : {}) }))
+  const { source } = layer
   const [name, setName] = useState(layer.name)
   useEffect(() => setName(layer.name), [layer.name])
   const rename = () => {
@@ -27,9 +35,9 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
     <>
       <header>
         <div style={{ display: 'flex', alignItems: 'center' }}>
-          <Tick label="Layer is shown" on={layer.visible} onChange={(visible) => act(command({ command: { type: 'set-layer', layer: layer.id, visible } }))} />
+          <Tick label="Layer is shown" on={layer.visible} onChange={(visible) => set({ visible })} />
           <h2 style={{ flex: 1 }}>Layer</h2>
-          {index < artwork.layers.length - 1 && (
+          {index < list.length - 1 && (
             <LayerAction label="Move up" onClick={() => act(command({ command: { type: 'move-layer', layer: layer.id, index: index + 1 } }))}>
               <IconArrowUp size={17} />
             </LayerAction>
@@ -39,6 +47,18 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
               <IconArrowDown size={17} />
             </LayerAction>
           )}
+          <Tooltip label="What can be done to it">
+            <ActionIcon
+              aria-label="What can be done to this layer"
+              aria-haspopup="menu"
+              onClick={(e) => {
+                const { of, parts } = deeds(layer.id)
+                menu(e, of, parts)
+              }}
+            >
+              <IconDots size={17} />
+            </ActionIcon>
+          </Tooltip>
           <LayerAction label="Duplicate layer" onClick={() => act(command({ command: { type: 'duplicate-layer', layer: layer.id } }))}>
             <IconCopy size={17} />
           </LayerAction>
@@ -56,7 +76,45 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
           onBlur={rename}
           onKeyDown={(e) => e.key === 'Enter' && rename()}
         />
-        <Text size="sm">Source: {sourceName(artwork, layer.source)}</Text>
+        <Text size="sm">Source: {sourceName(artwork, source)}</Text>
+        {source.type === 'group' && (
+          <div
+            className={tuningCss.control}
+            onPointerEnter={() =>
+              onHelp(
+                'Open, its layers blend with what lies below the group. Isolated, they blend among themselves first; so does a group with steps, a blend mode or a light map of its own.',
+              )
+            }
+          >
+            <span className={tuningCss.label}>Group</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="Group is"
+              data={[
+                { value: 'open', label: 'Open' },
+                { value: 'isolated', label: 'Isolated' },
+              ]}
+              value={source.isolated ? 'isolated' : 'open'}
+              onChange={(v) => set({ isolated: v === 'isolated' })}
+            />
+          </div>
+        )}
+        {index > 0 && (
+          <div className={tuningCss.control} onPointerEnter={() => onHelp('It shows only where the layer below shows, and is mixed with that one alone.')}>
+            <span className={tuningCss.label}>Follows the layer below</span>
+            <Switch
+              size="xs"
+              aria-label="Follows the layer below"
+              checked={layer.followsBelow}
+              onChange={(e) => set({ followsBelow: e.currentTarget.checked })}
+            />
+          </div>
+        )}
+        {source.type === 'live' && (
+          <Button variant="default" onClick={() => act(command({ command: { type: 'make-own', layer: layer.id } }))}>
+            Make it its own
+          </Button>
+        )}
         {layer.source.type === 'fill' && (
           <div className={tuningCss.control}>
             <span className={tuningCss.label}>Colour</span>
@@ -79,6 +137,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
             Paint on it
           </Button>
         )}
+        <SpanEditor title="Its own tones" span={layer.span} onHelp={onHelp} onChange={(span, gesture) => set({ span }, gesture && `span.${gesture}`)} />
         <MaskSection artwork={artwork} layer={layer} step={null} />
         <div className={tuningCss.control} role="group" aria-label="Light map">
           <span className={tuningCss.label}>Light map</span>
@@ -101,15 +160,12 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
         blend={layer.blend}
         opacity={layer.opacity}
         driven={isDriven(artwork, layer.id, null, 'opacity')}
-        span={layer.span}
-        onSpan={(span, gesture) =>
-          act(command({ command: { type: 'set-layer', layer: layer.id, span }, ...(gesture ? { gesture: `${layer.id}.span.${gesture}` } : {}) }))
-        }
+        span={layer.spanBelow}
+        spanTitle="Tones below"
+        onSpan={(spanBelow, gesture) => set({ spanBelow }, gesture && `span-below.${gesture}`)}
         onHelp={onHelp}
-        onBlend={(blend) => act(command({ command: { type: 'set-layer', layer: layer.id, blend } }))}
-        onOpacity={(opacity, gesture) =>
-          act(command({ command: { type: 'set-layer', layer: layer.id, opacity }, ...(gesture ? { gesture: `${layer.id}.opacity.${gesture}` } : {}) }))
-        }
+        onBlend={(blend) => set({ blend })}
+        onOpacity={(opacity, gesture) => set({ opacity }, gesture && `opacity.${gesture}`)}
       />
     </>
   )

@@ -12,6 +12,7 @@ export function Mixing({
   opacity,
   driven,
   span,
+  spanTitle,
   onHelp,
   onBlend,
   onOpacity,
@@ -21,6 +22,8 @@ export function Mixing({
   opacity: number
   driven?: boolean
   span: Span | null
+  /** Which tones the span is of. */
+  spanTitle?: string
   onHelp: (t: string) => void
   onBlend: (b: BlendMode) => void
   onOpacity: (o: number, gesture?: string) => void
@@ -56,7 +59,7 @@ export function Mixing({
         onHelp={onHelp}
         onChange={(v, gesture) => onOpacity(v / 100, gesture)}
       />
-      <SpanEditor span={span} onChange={onSpan} onHelp={onHelp} />
+      <SpanEditor {...(spanTitle ? { title: spanTitle } : {})} span={span} onChange={onSpan} onHelp={onHelp} />
     </div>
   )
 }

@@ -43,10 +43,13 @@ export function withEnd(s: Span, end: End, tone: number): Span {
 
 /** Between which tones a step acts: drawn over its input's histogram on the zone scale, its ends dragged or moved with the arrow keys. */
 export function SpanEditor({
+  title = 'Tonal span',
   span,
   onChange,
   onHelp,
 }: {
+  /** Which tones they are. */
+  title?: string
   span: Span | null
   onChange: (s: Span | null, gesture?: string) => void
   onHelp: (t: string) => void
@@ -74,10 +77,10 @@ export function SpanEditor({
       }
     >
       <div className={tuningCss.control}>
-        <span className={tuningCss.label}>Tonal span</span>
+        <span className={tuningCss.label}>{title}</span>
         <span style={{ display: 'flex', gap: 8, alignItems: 'center', fontSize: 12 }}>
           <span className={partsCss.faint}>{span ? `Zones ${zoneOf(span.low)} to ${zoneOf(span.high)}` : 'All tones'}</span>
-          <Switch size="xs" checked={span !== null} aria-label="Tonal span" onChange={(e) => onChange(e.currentTarget.checked ? FIRST : null)} />
+          <Switch size="xs" checked={span !== null} aria-label={title} onChange={(e) => onChange(e.currentTarget.checked ? FIRST : null)} />
         </span>
       </div>
       {span && (
