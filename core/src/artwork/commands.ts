@@ -36,6 +36,7 @@ export type Command =
   | { type: 'rename-layer'; layer: string; name: string }
   | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
+  | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
   | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
@@ -68,6 +69,9 @@ export interface LayerChange {
   /** Of a group. */
   isolated?: boolean
 }
+
+/** What can be changed of a gradient layer. */
+export type GradientChange = Partial<Omit<Extract<Layer['source'], { type: 'gradient' }>, 'type'>>
 
 /** What can be changed of a mask by a control. */
 export type MaskChange = Partial<Pick<NonNullable<Mask>, 'start' | 'turnedRound' | 'edge' | 'strength' | 'thins' | 'live'>>
@@ -131,6 +135,11 @@ function titleOf(a: Artwork, c: Command): string {
     }
     case 'set-fill':
       return `Colour of “${layerName(c.layer)}” to ${c.colour}`
+    case 'set-gradient': {
+      const { stops, from, to, shape } = c.change
+      const what = stops ? 'Colours' : from || to ? 'Place' : shape ? 'Shape' : 'Ends'
+      return `${what} of the gradient “${layerName(c.layer)}”`
+    }
     case 'add-step':
       return `Add ${stepAt(c.step.step, c.step.version).title}`
     case 'remove-step':
@@ -364,6 +373,17 @@ function change(draft: Artwork, c: Command): void {
       if (layer.source.type !== 'fill') throw new QuillError('command-refused', `“${layer.name}” is not a fill.`)
       if (!/^#[0-9a-f]{6}$/i.test(c.colour)) throw new QuillError('param-invalid', `“${c.colour}” is not a colour written as #rrggbb.`)
       layer.source = { type: 'fill', colour: c.colour, alpha: Math.min(1, Math.max(0, c.alpha)) }
+      return
+    }
+    case 'set-gradient': {
+      const { layer } = locate(draft.layers, c.layer)
+      if (layer.source.type !== 'gradient') throw new QuillError('command-refused', `“${layer.name}” is not a gradient.`)
+      const now = { ...plainOf(layer.source), ...structuredClone(c.change) }
+      if (now.stops.length < 2 || now.stops.some((s, i) => i > 0 && s[0] < now.stops[i - 1]![0]))
+        throw new QuillError('param-invalid', 'A gradient has two stops at least, one after the other. It is left as it was.')
+      if (![now.from.x, now.from.y, now.to.x, now.to.y].every((v) => Number.isFinite(v) && Math.abs(v) <= 100))
+        throw new QuillError('param-invalid', 'A gradient begins and ends somewhere near the sheet. It is left as it was.')
+      layer.source = now
       return
     }
     case 'add-step': {

@@ -38,6 +38,31 @@ export function newLayer(name: string, source: Source, chain: StepUse[] = [], id
   }
 }
 
+/** A gradient as a layer begins with it: down the sheet, from dark to clear. */
+export const newGradient: Extract<Source, { type: 'gradient' }> = {
+  type: 'gradient',
+  shape: 'straight',
+  stops: [
+    [0, '#1f2a38', 1],
+    [1, '#1f2a38', 0],
+  ],
+  from: { x: 0.5, y: 0 },
+  to: { x: 0.5, y: 1 },
+  beyond: 'last colour',
+}
+
+type Stops = Extract<Source, { type: 'gradient' }>['stops']
+/** Stops that were moved, added or taken out, with how far each covers: as before where they are as many, else as it was at their place. */
+export function mixedStops(before: Stops, now: readonly (readonly [at: number, colour: string])[]): Stops {
+  const coverAt = (x: number): number => {
+    let i = 0
+    while (i < before.length - 2 && x > before[i + 1]![0]) i++
+    const [[from, , a], [to, , b]] = [before[i]!, before[i + 1]!]
+    return a + (b - a) * Math.min(1, Math.max(0, to > from ? (x - from) / (to - from) : 1))
+  }
+  return now.map(([x, colour], i) => [x, colour, now.length === before.length ? before[i]![2] : Number(coverAt(x).toFixed(4))])
+}
+
 /** Every list of layers in the artwork: the top one and those of groups. */
 export function* layerLists(layers: readonly Layer[]): Generator<readonly Layer[]> {
   yield layers

@@ -5,6 +5,7 @@ import { hashOf } from '../base/hash.ts'
 import { sameAddress, type PlaneAddress } from '../artwork/planes.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
+import { gradientFill } from './gradient-fill.ts'
 import { alphaAsGrey, moveEdge } from './mask-steps.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
@@ -384,7 +385,14 @@ export class GraphCompiler {
         const { x, y, w, h } = this.artwork.sheet
         return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, { x, y, w, h })
       }
-      case 'gradient':
+      case 'gradient': {
+        const { x, y, w, h } = this.artwork.sheet
+        const { field } = this.artwork
+        // its places are counted from the first sheet, which stays when the frame is moved
+        const at = (p: { x: number; y: number }) => ({ x: field.x + p.x * field.w, y: field.y + p.y * field.h })
+        const { from, to, ...gradient } = source
+        return this.apply(this.fill(0n, { x, y, w, h }), gradientFill, { from: at(from), to: at(to), gradient })
+      }
       case 'paper':
       case 'ink':
       case 'mend':
@@ -528,7 +536,6 @@ export function inOrder(node: Node): Node[] {
 
 /** Sources that are still to come, in words. */
 const SOURCES = {
-  gradient: 'a gradient as its source',
   paper: 'a paper as its source',
   ink: 'ink as its source',
   mend: 'mended places as its source',

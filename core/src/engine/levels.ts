@@ -35,6 +35,8 @@ export function paramsAt(def: Pick<AnyStep, 'params' | 'bySheet'>, params: Recor
     } else out[name] = value
   }
   if (def.bySheet) out['sheet'] = params['sheet']
+  // of what is not in the registry, values that are no parameters
+  if (params['gradient'] !== undefined) out['gradient'] = params['gradient']
   return out
 }
 

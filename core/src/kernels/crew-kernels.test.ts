@@ -308,6 +308,12 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   },
   relief: { run: (k, s, ss, d, ds) => k.raw.relief(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 0.3, -0.5, -0.5, 0.7, 5) },
   vignette: { run: (k, s, ss, d, ds, more) => (k.f32(more, 3).fill(0), k.raw.vignette(s, ss, d, ds, W, H, 2, 3, 150, 100, 160, 110, 0.4, 1, 0.3, 0.8, more)) },
+  gradientFill: {
+    run: (k, _, __, d, ds, more) => {
+      k.u16(more + 400000, 4097 * 4).forEach((___, i, t) => (t[i] = (i * 40503) % 65536))
+      k.raw.gradientFill(d, ds, W, H, 2, 3, 20, 10, 0.01, 0.004, 0, 2, more + 400000)
+    },
+  },
   lightFall: {
     run: (k, s, ss, d, ds, more) => {
       waves(k, more + 400000, 1026)

@@ -8,6 +8,7 @@ const openPhoto = z.strictObject({ type: z.literal('open-photo') })
 const fill = z.strictObject({ type: z.literal('fill'), colour: colourSchema, alpha: shareSchema })
 const gradient = z.strictObject({
   type: z.literal('gradient'),
+  /** `from` and `to` in shares of the field's width and height; round: its middle, and a point on its rim. */
   shape: z.enum(['straight', 'round']),
   stops: z
     .array(z.tuple([shareSchema, colourSchema, shareSchema]))

@@ -1,6 +1,7 @@
-import { HALF_AXIS, locate, locateStep, stepAt, type Artwork, type Ellipse, type Layer, type Place, type Region } from '@nimble-quill/core'
+import { allLayers, HALF_AXIS, locate, locateStep, stepAt, type Artwork, type Ellipse, type Layer, type Place, type Region } from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
+import { GradientHandles } from './GradientHandles.tsx'
 import { arrow, type Ground } from './ground.ts'
 import pictureCss from './picture.module.css'
 import { useHandle } from '../../parts/use-handle.ts'
@@ -20,6 +21,10 @@ function extentOf(artwork: Artwork, layer: Layer): Region {
 export function PlaceHandles({ artwork, ground }: { artwork: Artwork; ground: Ground }) {
   const act = useAct()
   const choice = useApp((s) => s.bench.choice)
+  if (choice?.type === 'layer') {
+    const layer = [...allLayers(artwork.layers)].find((l) => l.id === choice.layer)
+    return layer ? <GradientHandles artwork={artwork} layer={layer} ground={ground} /> : null
+  }
   if (choice?.type !== 'step') return null
   const found = chosenStep(artwork, choice.layer, choice.step)
   if (!found) return null
@@ -118,7 +123,7 @@ function RimHandle(p: {
 }
 
 /** One place, given in shares of what its layer covers. */
-function PlaceHandle(p: { title: string; value: Place; extent: Region; ground: Ground; onPut: (value: Place, gesture: string) => void }) {
+export function PlaceHandle(p: { title: string; value: Place; extent: Region; ground: Ground; onPut: (value: Place, gesture: string) => void }) {
   const { value, extent, ground } = p
   const held = (v: number) => Math.round(Math.min(2, Math.max(-1, v)) * 10000) / 10000
   const bind = useHandle((e, drag) => {

@@ -1,5 +1,5 @@
 import { Button, Menu, Popover, Stack, ColorPicker, TextInput } from '@mantine/core'
-import { allLayers, newLayer, type Layer, type Source } from '@nimble-quill/core'
+import { allLayers, newGradient, newLayer, type Layer, type Source } from '@nimble-quill/core'
 import { IconPlus } from '@tabler/icons-react'
 import { memo, useState } from 'react'
 import { useStore } from 'react-redux'
@@ -58,6 +58,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
           {under && <Menu.Item onClick={() => add(`${under.name}, live`.slice(0, 120), { type: 'live', layer: under.id })}>“{under.name}”, live</Menu.Item>}
           <Menu.Item onClick={() => add('Below', { type: 'below' })}>What lies below</Menu.Item>
           <Menu.Item onClick={() => setAsking(true)}>A fill …</Menu.Item>
+          <Menu.Item onClick={() => add('Gradient', newGradient)}>A gradient</Menu.Item>
           <Menu.Item onClick={() => add('Group', { type: 'group', isolated: false, layers: [] })}>An empty group</Menu.Item>
           <Menu.Item onClick={() => act(paintOn({ layer: add('Paint', { type: 'paint', plane: null }), step: null, part: 'paint' }))}>
             Paint, by brush

@@ -12,6 +12,7 @@ import { MaskSection } from '../hands/MaskSection.tsx'
 import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
+import { GradientSection } from './GradientSection.tsx'
 import { Tick } from './Tick.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
@@ -115,6 +116,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
             Make it its own
           </Button>
         )}
+        {source.type === 'gradient' && <GradientSection layer={layer} onHelp={onHelp} />}
         {layer.source.type === 'fill' && (
           <div className={tuningCss.control}>
             <span className={tuningCss.label}>Colour</span>

@@ -17,9 +17,24 @@ export function gradientCss(stops: readonly GradientStop[], space: 'srgb' | 'lin
 const held = (v: number, low: number, high: number) => Math.round(Math.min(high, Math.max(low, v)) * 1000) / 1000
 
 /** Colours along a bar: stops are dragged, added by a click, removed with Delete, moved with the arrow keys. */
-export function GradientEditor({ stops, space, onChange }: { stops: GradientStop[]; space: 'srgb' | 'linear' | 'oklab'; onChange: OnChange<GradientStop[]> }) {
+export function GradientEditor({
+  stops,
+  space,
+  onChange,
+  onChosen,
+}: {
+  stops: GradientStop[]
+  space: 'srgb' | 'linear' | 'oklab'
+  onChange: OnChange<GradientStop[]>
+  /** Hears which stop is chosen. */
+  onChosen?: (i: number) => void
+}) {
   const bar = useRef<HTMLDivElement>(null)
-  const [at, setAt] = useState(0)
+  const [at, choose] = useState(0)
+  const setAt = (i: number) => {
+    choose(i)
+    onChosen?.(i)
+  }
   const chosen = Math.min(at, stops.length - 1)
   const moved = (i: number, x: number): GradientStop[] => {
     const low = i === 0 ? 0 : stops[i - 1]![0] + 0.005
