@@ -166,3 +166,35 @@ test('a recipe is painted in as a whole: it stands in a group whose mask the bru
   expect(apart(part(mixed, 100, 100, 200, 200), part(plain, 100, 100, 200, 200))).toBe(0)
   expect(apart(part(drawn, 100, 100, 200, 200), part(plain, 100, 100, 200, 200))).toBeGreaterThan(5)
 })
+
+test('a gradient is laid, dragged on the picture, delivered as it is shown, and there when it is opened again', async ({ enter }, info) => {
+  test.setTimeout(60_000)
+  const page = await enter()
+  await begin(page, 'Tin boats')
+  await page.keyboard.press('Escape')
+  await addLayer(page, 'A gradient')
+  const own = await downloaded(page, info, 'own')
+  // down the sheet, from dark to clear
+  const light = (p: Pixels, y: number) =>
+    part(p, 200, y, 300, 4)
+      .flat()
+      .reduce((a, b) => a + b, 0)
+  const { scale } = await shown(page)
+  const end = page.getByRole('button', { name: /^Gradient ends/ })
+  const from = (await end.boundingBox())!
+  await page.mouse.move(from.x + 12, from.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 12, from.y + 12 - 960 * scale, { steps: 6 })
+  await page.mouse.up()
+  await settled(page)
+  const shorter = await downloaded(page, info, 'shorter')
+  // half as long: clear from the middle on, and less in between
+  expect(light(shorter, 500)).toBeGreaterThan(light(own, 500))
+  expect(light(shorter, 1100)).toBeGreaterThan(light(own, 1100))
+  await page.getByRole('button', { name: /^Undo: Place of the gradient/ }).waitFor()
+  await saved(page)
+  const last = await shown(page)
+  await page.reload()
+  await page.locator('[data-part="row"]').first().waitFor()
+  expect(difference(last, await shown(page))).toBeLessThan(0.02)
+})

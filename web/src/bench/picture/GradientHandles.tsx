@@ -3,7 +3,7 @@ import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import type { Ground } from './ground.ts'
 import pictureCss from './picture.module.css'
-import { PlaceHandle } from './PlaceHandles.tsx'
+import { PlaceHandle } from './PlaceHandle.tsx'
 
 /** Where a gradient layer begins and ends, on the picture: a way, or a circle about its middle. */
 export function GradientHandles({ artwork, layer, ground }: { artwork: Artwork; layer: Layer; ground: Ground }) {

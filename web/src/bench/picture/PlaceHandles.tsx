@@ -2,12 +2,10 @@ import { allLayers, HALF_AXIS, locate, locateStep, stepAt, type Artwork, type El
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import { GradientHandles } from './GradientHandles.tsx'
+import { NUDGE, PlaceHandle } from './PlaceHandle.tsx'
 import { arrow, type Ground } from './ground.ts'
 import pictureCss from './picture.module.css'
 import { useHandle } from '../../parts/use-handle.ts'
-
-/** One press of an arrow key, artwork pixels; with Shift the larger. */
-const NUDGE = { fine: 2, large: 20 }
 
 /** Where a layer's source lies, artwork pixels. */
 function extentOf(artwork: Artwork, layer: Layer): Region {
@@ -117,32 +115,6 @@ function RimHandle(p: {
         e.preventDefault()
         const out = (way.dx ? by.x * way.dx : by.y * way.dy) * (e.shiftKey ? NUDGE.large : NUDGE.fine)
         if (out !== 0) p.onPut(way.dx ? { ...value, rx: held(value.rx + out / extent.w) } : { ...value, ry: held(value.ry + out / extent.h) }, 'keys')
-      }}
-    />
-  )
-}
-
-/** One place, given in shares of what its layer covers. */
-export function PlaceHandle(p: { title: string; value: Place; extent: Region; ground: Ground; onPut: (value: Place, gesture: string) => void }) {
-  const { value, extent, ground } = p
-  const held = (v: number) => Math.round(Math.min(2, Math.max(-1, v)) * 10000) / 10000
-  const bind = useHandle((e, drag) => {
-    const { x, y } = ground.under(e)
-    p.onPut({ x: held((x - extent.x) / extent.w), y: held((y - extent.y) / extent.h) }, drag)
-  })
-  return (
-    <button
-      className={pictureCss.place}
-      aria-label={`${p.title}; drag it, or move it with the arrow keys`}
-      style={{ left: ground.x + (extent.x + value.x * extent.w) * ground.scale, top: ground.y + (extent.y + value.y * extent.h) * ground.scale }}
-      {...bind()}
-      onKeyDown={(e) => {
-        const by = arrow(e.key)
-        if (!by) return
-        e.stopPropagation()
-        e.preventDefault()
-        const step = e.shiftKey ? NUDGE.large : NUDGE.fine
-        p.onPut({ x: held(value.x + (by.x * step) / extent.w), y: held(value.y + (by.y * step) / extent.h) }, 'keys')
       }}
     />
   )
