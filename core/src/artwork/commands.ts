@@ -5,7 +5,7 @@ import { findLiveCycle } from './cycles.ts'
 import { QuillError } from '../base/errors.ts'
 import { stepAt } from '../steps/registry.ts'
 import { formatParam } from '../steps/params/index.ts'
-import { copyOfLayer, groupLayers, listOf, lockedBy, makeOwn, moveLayers, removeLayers, ungroup } from './arrange.ts'
+import { copyOfLayer, groupLayers, inTheirOrder, listOf, lockedBy, makeOwn, moveLayers, removeLayers, ungroup } from './arrange.ts'
 import { checkBounds } from './bounds.ts'
 import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
@@ -33,6 +33,8 @@ export type Command =
   | { type: 'move-layers'; layers: string[]; list: string | null; index: number }
   | { type: 'group-layers'; layers: string[]; group: string; name: string }
   | { type: 'ungroup'; layer: string }
+  /** One layer in their place, where the highest of them stood. */
+  | { type: 'merge-layers'; layers: string[]; layer: Layer }
   | { type: 'rename-layer'; layer: string; name: string }
   | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
@@ -114,6 +116,8 @@ function titleOf(a: Artwork, c: Command): string {
       return c.layers.length === 1 ? `Move layer “${layerName(c.layers[0]!)}”` : `Move ${c.layers.length} layers`
     case 'group-layers':
       return `Group ${c.layers.length === 1 ? `“${layerName(c.layers[0]!)}”` : `${c.layers.length} layers`}`
+    case 'merge-layers':
+      return c.layers.length === 1 ? `Merge “${layerName(c.layers[0]!)}”` : `Merge ${c.layers.length} layers`
     case 'ungroup':
       return `Ungroup “${layerName(c.layer)}”`
     case 'move-layer':
@@ -241,6 +245,7 @@ function changedBy(c: Command): readonly string[] {
   switch (c.type) {
     case 'remove-layers':
     case 'group-layers':
+    case 'merge-layers':
       return c.layers
     case 'move-layers':
       return c.list ? [...c.layers, c.list] : c.layers
@@ -274,7 +279,16 @@ function checkLocks(artwork: Artwork, c: Command): void {
 }
 
 /** Commands after which there may be more layers or steps than an artwork has. */
-const GROWING: ReadonlySet<Command['type']> = new Set(['add-layer', 'duplicate-layer', 'make-own', 'group-layers', 'move-layers', 'apply-recipe', 'add-step'])
+const GROWING: ReadonlySet<Command['type']> = new Set([
+  'add-layer',
+  'merge-layers',
+  'duplicate-layer',
+  'make-own',
+  'group-layers',
+  'move-layers',
+  'apply-recipe',
+  'add-step',
+])
 
 const clampIndex = (i: number, n: number) => Math.max(0, Math.min(n, Math.trunc(i)))
 
@@ -331,6 +345,14 @@ function change(draft: Artwork, c: Command): void {
     case 'group-layers':
       groupLayers(draft, c.layers, c.group, c.name.trim().slice(0, 120) || 'Group')
       return
+    case 'merge-layers': {
+      const members = inTheirOrder(draft.layers, c.layers)
+      const { list, index } = locate(draft.layers, members.at(-1)!.id)
+      list.splice(index + 1, 0, structuredClone(c.layer))
+      removeLayers(draft, c.layers)
+      tidyRecipes(draft)
+      return
+    }
     case 'ungroup':
       ungroup(draft, c.layer)
       tidyRecipes(draft)

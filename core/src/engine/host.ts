@@ -3,7 +3,7 @@ import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
 import type { Span } from '../blend/span.ts'
 import type { Blob as PlaneBlob } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
-import { picturedPlane } from './plane-from.ts'
+import { picturedPlane, pixelPlane } from './plane-from.ts'
 import { strokeSwatch } from './swatch.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
@@ -57,7 +57,11 @@ export type ToEngine =
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
-export type PlaneFrom = { type: 'value'; laying: Laying } | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
+export type PlaneFrom =
+  | { type: 'value'; laying: Laying }
+  /** Paint: all the pixels of a target. */
+  | { type: 'pixels'; target: Target }
+  | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
 
 /** What is known of a step at the parameters it has. */
 export interface Measured {
@@ -319,7 +323,9 @@ export class EngineHost {
     const painted =
       from.type === 'value'
         ? filledPlane(plane, blank, this.artwork.sheet, from.laying)
-        : await picturedPlane(this.engine, this.artwork, plane, blank, from, signal, this.digest)
+        : from.type === 'pixels'
+          ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
+          : await picturedPlane(this.engine, this.artwork, plane, blank, from, signal, this.digest)
     this.engine.planes.remember(painted.index, painted.plane)
     this.told(m.id, m.at, painted)
   }

@@ -2,11 +2,25 @@ import { locate, newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { intersect, isEmpty } from '../base/region.ts'
 import { spanTable, type Span } from '../blend/span.ts'
-import { constantEntry, entryOf, indexOf, nameOfBytes, PLANE_TILE, tileBytes, withEntries, type Blob, type Entry, type Plane } from '../planes/plane.ts'
+import {
+  constantEntry,
+  constantOf,
+  constantPixel,
+  entryOf,
+  indexOf,
+  nameOfBytes,
+  PLANE_TILE,
+  tileBytes,
+  withEntries,
+  type Blob,
+  type Entry,
+  type Plane,
+} from '../planes/plane.ts'
 import { percent } from '../steps/params/index.ts'
 import { tableIn } from '../steps/table-cache.ts'
 import type { Engine } from './engine.ts'
-import { GraphCompiler } from './graph.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { GraphCompiler, type Node, type Target } from './graph.ts'
 import type { Painted } from './painter.ts'
 import { fresh, paste } from './pixels.ts'
 import { tilesIn } from './planes.ts'
@@ -14,6 +28,9 @@ import type { Signal } from './request.ts'
 
 /** Edges for a mask: all of them, light on dark. */
 const EVERY_EDGE = { detector: 'scharr', detail: percent(0.5), faintest: 10, weight: percent(0.6), taper: 0.3, ground: 'light' }
+
+/** How pixels of a node become samples of a tile. */
+type Take = (src: number, srcStride: number, dst: number, w: number, h: number) => void
 
 /** What a plane is made from. */
 export interface PictureFrom {
@@ -35,8 +52,7 @@ export async function picturedPlane(
   signal: Signal,
   digest: (bytes: Uint8Array) => Promise<string> = async (bytes) => nameOfBytes(bytes),
 ): Promise<Painted> {
-  const { kernels, planes } = engine
-  const { sheet } = artwork
+  const { kernels } = engine
   let from = artwork
   if (by === 'edges') {
     from = structuredClone(artwork)
@@ -48,12 +64,57 @@ export async function picturedPlane(
     by === 'tones' && span
       ? { name: `span ${JSON.stringify(span)}`, make: () => spanTable(span) }
       : { name: 'mask of tones', make: () => Uint16Array.from({ length: 65536 }, (_, v) => v) }
+  const take: Take = (src, stride, dst, w, h) => {
+    if (by === 'alpha') kernels.raw.alphaPicture(src, stride, src, stride, w, h)
+    kernels.raw.lumaMask(src, stride, dst, PLANE_TILE * 2, w, h, tableIn(kernels, name, make))
+  }
+  return planeOf(engine, artwork.sheet, plane, blank, node, take, signal, digest)
+}
+
+/** A plane of four channels out of what a target shows: its pixels, for good. */
+export function pixelPlane(
+  engine: Engine,
+  artwork: Artwork,
+  plane: Plane,
+  blank: Entry,
+  target: Target,
+  signal: Signal,
+  digest: (bytes: Uint8Array) => Promise<string> = async (bytes) => nameOfBytes(bytes),
+): Promise<Painted> {
+  const { raw, hash } = engine.kernels
+  const node = new GraphCompiler(artwork, hash).compile(target)
+  return planeOf(
+    engine,
+    artwork.sheet,
+    plane,
+    blank,
+    node,
+    (src, stride, dst, w, h) => raw.copyRect(src, stride, dst, PLANE_TILE * 8, w * 8, h),
+    signal,
+    digest,
+  )
+}
+
+/** A plane of what a node shows within the sheet, row of tiles by row of tiles. */
+async function planeOf(
+  engine: Engine,
+  sheet: Artwork['sheet'],
+  plane: Plane,
+  blank: Entry,
+  node: Node,
+  take: Take,
+  signal: Signal,
+  digest: (bytes: Uint8Array) => Promise<string>,
+): Promise<Painted> {
+  const { kernels, planes } = engine
+  const { channels } = plane
+  const sample = channels * 2
   const blobs: Blob[] = []
   const changes: { tx: number; ty: number; entry: Entry | null }[] = []
-  const bytes = tileBytes(1)
+  const bytes = tileBytes(channels)
   const keep = async (ptr: number, tx: number, ty: number) => {
     let entry: Entry
-    if (kernels.raw.isConstant(ptr, bytes, 2)) entry = constantEntry(kernels.u16(ptr, 1)[0]!)
+    if (kernels.raw.isConstant(ptr, bytes, sample)) entry = channels === 1 ? constantEntry(kernels.u16(ptr, 1)[0]!) : constantPixel(pixelAt(kernels, ptr))
     else {
       const copy = kernels.bytes(ptr, bytes).slice()
       entry = await digest(copy)
@@ -71,11 +132,13 @@ export async function picturedPlane(
         if (isEmpty(part)) continue
         const ptr = kernels.allocator.alloc(bytes)
         try {
-          if (part.w < PLANE_TILE || part.h < PLANE_TILE) kernels.raw.fillGrey(ptr, PLANE_TILE * 2, PLANE_TILE, PLANE_TILE, Number.parseInt(blank.slice(1), 16))
+          if (part.w < PLANE_TILE || part.h < PLANE_TILE) {
+            const stride = PLANE_TILE * sample
+            if (channels === 1) kernels.raw.fillGrey(ptr, stride, PLANE_TILE, PLANE_TILE, Number(constantOf(blank)))
+            else kernels.raw.fillRect(ptr, stride, PLANE_TILE, PLANE_TILE, BigInt.asIntN(64, constantOf(blank)))
+          }
           const src = all.ptr + (part.y - row.y) * all.stride + (part.x - row.x) * 8
-          const dst = ptr + (part.y - tile.y) * PLANE_TILE * 2 + (part.x - tile.x) * 2
-          if (by === 'alpha') kernels.raw.alphaPicture(src, all.stride, src, all.stride, part.w, part.h)
-          kernels.raw.lumaMask(src, all.stride, dst, PLANE_TILE * 2, part.w, part.h, tableIn(kernels, name, make))
+          take(src, all.stride, ptr + (part.y - tile.y) * PLANE_TILE * sample + (part.x - tile.x) * sample, part.w, part.h)
           await keep(ptr, tile.tx, tile.ty)
         } finally {
           kernels.allocator.free(ptr)
@@ -90,4 +153,9 @@ export async function picturedPlane(
   blobs.push(...pages, root)
   planes.remember(root.name, made)
   return { index: root.name, plane: made, blobs, damage: sheet }
+}
+
+const pixelAt = (kernels: Kernels, ptr: number): bigint => {
+  const [r, g, b, a] = kernels.u16(ptr, 4)
+  return BigInt(r!) | (BigInt(g!) << 16n) | (BigInt(b!) << 32n) | (BigInt(a!) << 48n)
 }

@@ -9,6 +9,12 @@ export function tell(message: string): void {
   notifications.show({ message, autoClose: 4000 })
 }
 
+/** Tells that something takes its time, until the function given back is called. */
+export function tellWorking(message: string): () => void {
+  const id = notifications.show({ message, loading: true, autoClose: false, withCloseButton: false })
+  return () => notifications.hide(id)
+}
+
 /** A word that something is gone, with the way back. */
 export function offerUndo(message: string, undo: () => void): void {
   const id = notifications.show({

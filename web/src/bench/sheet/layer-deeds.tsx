@@ -5,6 +5,7 @@ import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import type { MenuPart } from '../menu/menu.tsx'
 import { choose, command, setAlone } from '../slice.ts'
+import { mergedName, useMerge } from './use-merge.ts'
 import { MARKS } from './marks.ts'
 
 /** Layers that something is done to: the one it was asked of, with the others that are chosen where it is one of them. */
@@ -18,6 +19,7 @@ export function withChosen(bench: RootState['bench'], layer: string): string[] {
 export function useLayerDeeds(): (layer: string) => { of: string; parts: MenuPart[] } {
   const act = useAct()
   const store = useStore<RootState>()
+  const merge = useMerge()
   const perform = (c: Command, gesture?: string) => act(command({ command: c, ...(gesture ? { gesture } : {}) }))
   return (id) => {
     const { bench } = store.getState()
@@ -86,6 +88,18 @@ export function useLayerDeeds(): (layer: string) => { of: string; parts: MenuPar
       { label: 'Duplicate', run: () => each((l) => ({ type: 'duplicate-layer', layer: l })) },
       { label: 'Duplicate, live', run: () => each((l) => ({ type: 'duplicate-layer', layer: l, live: true })) },
       ...(one && live ? [{ label: 'Make it its own', run: () => perform({ type: 'make-own', layer: id }) }] : []),
+      'line',
+      {
+        label: one ? 'Make it pixels' : `Merge ${ids.length} layers`,
+        disabled: one && layer.source.type === 'paint' && layer.chain.length === 0,
+        run: () => void merge({ layers: ids, name: mergedName(artwork, ids) }),
+      },
+      {
+        label: 'Flatten all',
+        disabled: artwork.layers.length < 2,
+        run: () => void merge({ layers: artwork.layers.map((l) => l.id), name: 'Flattened' }),
+      },
+      { label: 'Flattened copy on top', run: () => void merge('copy') },
       'line',
       { label: one ? 'Delete' : `Delete ${ids.length} layers`, keys: 'Delete', run: () => perform({ type: 'remove-layers', layers: ids }) },
     ]
