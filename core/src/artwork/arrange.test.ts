@@ -134,3 +134,13 @@ test('what is locked is not changed, nor what a locked group holds; it may be sh
   // the copy of a locked layer is not locked
   expect(b.layers[2]!.locked).toBe(false)
 })
+
+test('merged layers leave one where the highest of them stood', () => {
+  const a = artwork(photo('a'), group('g', [photo('b'), photo('c')]), photo('d'))
+  const merged = newLayer('Merged', { type: 'paint', plane: null }, [], 'm')
+  expect(tree(done(a, { type: 'merge-layers', layers: ['c', 'a'], layer: merged }).layers)).toEqual([['g', 'b', 'm'], 'd'])
+  expect(tree(done(a, { type: 'merge-layers', layers: ['a', 'g', 'd'], layer: merged }).layers)).toEqual(['m'])
+  const used = artwork(photo('a'), newLayer('Copy', { type: 'live', layer: 'a' }, [], 'c'))
+  expect(refused(used, { type: 'merge-layers', layers: ['a'], layer: merged })).toMatch(/made from it, live/)
+  expect(tree(done(used, { type: 'merge-layers', layers: ['a', 'c'], layer: merged }).layers)).toEqual(['m'])
+})

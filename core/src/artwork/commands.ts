@@ -22,6 +22,8 @@ export type Command =
   /** Degrees: where the light comes from, counter-clockwise from the right, and how high it stands. */
   | { type: 'set-lamp'; direction: number; height: number }
   | { type: 'set-ppi'; ppi: number }
+  /** Real stock: papers, grounds and relief are left out; marks stay broken by the tooth, or close. */
+  | { type: 'set-stock'; real: boolean; marks: 'broken' | 'closed' }
   | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
   | { type: 'remove-layer'; layer: string }
   | { type: 'remove-layers'; layers: string[] }
@@ -102,6 +104,8 @@ function titleOf(a: Artwork, c: Command): string {
       return 'Move the lamp'
     case 'set-ppi':
       return `Sheet at ${c.ppi} ppi`
+    case 'set-stock':
+      return c.real ? `For real stock, marks ${c.marks}` : 'With papers and relief'
     case 'add-layer':
       return `Add layer “${c.layer.name}”`
     case 'remove-layer':
@@ -316,6 +320,9 @@ function change(draft: Artwork, c: Command): void {
       if (!(c.ppi >= 1 && c.ppi <= 10000)) throw new QuillError('param-invalid', `A sheet has 1 to 10000 pixels per inch; ${c.ppi} is left out.`)
       draft.sheet.ppi = c.ppi
       draft.sheet.sized = true
+      return
+    case 'set-stock':
+      draft.stock = { papers: !c.real, relief: !c.real, marks: c.marks }
       return
     case 'add-layer': {
       const list = listOf(draft, c.list)

@@ -407,10 +407,16 @@ export class GraphCompiler {
     return this.plain({ kind: 'fill', key: hashOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, pixel })
   }
 
+  /** Whether the paper that the artwork is printed on does a step's work. */
+  private onRealStock({ stock }: AnyStep): boolean {
+    const { papers, relief, marks } = this.artwork.stock
+    return stock === 'relief' ? !relief : stock === 'tooth' && !papers && marks === 'closed'
+  }
+
   /** @param own whether the input belongs to the layer alone */
   private step(input: Node, use: StepUse, own: boolean, layer: string): Node {
     const def = stepAt(use.step, use.version)
-    if (!use.on || input.kind === 'empty') return input
+    if (!use.on || input.kind === 'empty' || this.onRealStock(def)) return input
     refuseUnsupportedStep(use, def.title)
     const mask = this.maskOf(use.mask, { layer, step: use.id, part: 'mask' }, input.extent)
     const thins = mask !== null && use.mask!.thins && def.marks === true

@@ -201,3 +201,13 @@ test('trees of groups, runs and spans are the same by tiles, by strips and at on
     }
   }
 })
+
+test('for real stock relief is left out, and the tooth where marks close', async () => {
+  const toothed = { ...photo(0), chain: [newStep('paper-tooth', {}, 't'), newStep('surface-relief', {}, 'r')] }
+  const with_ = async (stock: Artwork['stock']) => (await compute(newTestEngine(kernels, sources), { ...artwork([toothed]), stock })).pixels
+  const only = (...ids: string[]) => shown([{ ...toothed, chain: toothed.chain.filter((s) => ids.includes(s.id)) }])
+  expect(await with_({ papers: true, relief: true, marks: 'closed' })).toEqual(await only('t', 'r'))
+  expect(await with_({ papers: false, relief: false, marks: 'broken' })).toEqual(await only('t'))
+  expect(await with_({ papers: false, relief: false, marks: 'closed' })).toEqual(await shown([photo(0)]))
+  expect(await only('t', 'r')).not.toEqual(await only('t'))
+})

@@ -232,3 +232,19 @@ test('a mask is made from tones, edges and alpha, and filled', async () => {
   host.receive({ type: 'plane-from', id: 4, at, from: { type: 'value', laying: { type: 'grey', value: 65535 } } })
   expect((await alpha(put(artwork, (await heard('painted', 4)).plane))).every((v) => v === 65535)).toBe(true)
 })
+
+test('a plane is made of all the pixels of a target, as they are delivered, with their alpha', async () => {
+  const { host, heard, artwork } = await hosted()
+  artwork.layers[0]!.opacity = 0.6
+  artwork.layers[1]!.mask = null
+  artwork.layers[1]!.blend = 'multiply'
+  const at = { layer: 'flat', step: null, part: 'paint' as const }
+  const place = { ...newLayer('Flat', { type: 'paint', plane: null }, [], 'flat'), visible: false }
+  host.receive({ type: 'artwork', artwork: { ...artwork, layers: [...artwork.layers, place] }, version: 2 })
+  host.receive({ type: 'plane-from', id: 9, at, from: { type: 'pixels', target: { type: 'artwork' } } })
+  const { plane } = await heard('painted', 9)
+  expect(plane.channels).toBe(4)
+  const flat = { ...artwork, layers: [{ ...place, visible: true, source: { type: 'paint' as const, plane } }] }
+  const [want, got] = await Promise.all([artwork, flat].map((a) => compute(newTestEngine(kernels, sources), a)))
+  expect(got!.pixels).toEqual(want!.pixels)
+})

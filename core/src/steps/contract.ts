@@ -93,6 +93,8 @@ interface Declared<P extends ParamSpecs, F> {
   marks?: boolean
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
+  /** Stands for the stock that the artwork would be printed on: its relief, or the tooth that breaks marks. Left out where the stock is real. */
+  stock?: 'relief' | 'tooth'
   /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */
   bySheet?: boolean
   /** Lit by the artwork's lamp, which is shown with its controls; `sheet.lamp` is that one. Goes by the sheet. */

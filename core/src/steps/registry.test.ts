@@ -74,8 +74,10 @@ test.each(params.filter(([, spec]) => spec.type === 'number' || spec.type === 'l
   },
 )
 
-test('the blend modes are those of W3C Compositing and Blending Level 1, by their names there', () => {
+test('the blend modes are those of W3C Compositing and Blending Level 1, by their names there, and three by arithmetic', () => {
   // https://www.w3.org/TR/compositing-1/#blending (from memory)
   const w3c = 'normal multiply screen overlay darken lighten color-dodge color-burn hard-light soft-light difference exclusion hue saturation color luminosity'
-  expect([...blendModes].sort()).toEqual(w3c.split(' ').sort())
+  expect([...blendModes].sort()).toEqual([...w3c.split(' '), 'add', 'subtract', 'divide'].sort())
+  // kernels know them by number: documents hold names, golden pixels the numbers' meaning
+  expect(blendModes.slice(16)).toEqual(['add', 'subtract', 'divide'])
 })

@@ -3,6 +3,7 @@ import { allLayers, locate, stepAt, type Artwork } from '@nimble-quill/core'
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconPhotoDown } from '@tabler/icons-react'
 import { memo, useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
+import { takesText, useKeys } from '../parts/keys.ts'
 import { useStore } from 'react-redux'
 import { PageHead } from '../parts/PageHead.tsx'
 import { tell } from '../parts/tell.tsx'
@@ -51,23 +52,17 @@ const SHORTCUTS: [string, string][] = [
   ['?', 'This list'],
 ]
 
-/** Kinds of input that take no text. */
-const TEXTLESS = ['checkbox', 'radio', 'range', 'button', 'color', 'file']
-/** Whether a typed character belongs to what has the focus. */
-function takesText(e: Element): boolean {
-  if (e instanceof HTMLInputElement) return !e.readOnly && !TEXTLESS.includes(e.type)
-  return e instanceof HTMLTextAreaElement || (e as HTMLElement).isContentEditable
-}
-
 /** Title, save state, undo and redo, render: by themselves, so that a drag does not draw them again. */
 export const Head = memo(function Head({
   title: given,
   sheet,
+  stock,
   save,
   onRender,
 }: {
   title: string
   sheet: Artwork['sheet']
+  stock: Artwork['stock']
   save: () => Promise<boolean>
   onRender: (on: boolean) => void
 }) {
@@ -97,7 +92,7 @@ export const Head = memo(function Head({
     window.addEventListener('keydown', ask, true)
     return () => window.removeEventListener('keydown', ask, true)
   }, [])
-  useHotkeys('a', () => {
+  useKeys('a', () => {
     const { history, choice } = store.getState().bench
     const layers = history?.artwork.layers ?? []
     const layer = choice && choice.type !== 'recipe' ? [...allLayers(layers)].find((l) => l.id === choice.layer) : layers.at(-1)
@@ -106,8 +101,8 @@ export const Head = memo(function Head({
   const held = (e: KeyboardEvent, what: 'without' | 'alone') => {
     if (!e.repeat) act(peek(e.type === 'keydown' ? what : null))
   }
-  useHotkeys('e', (e) => held(e, 'without'), { keydown: true, keyup: true })
-  useHotkeys('d', (e) => held(e, 'alone'), { keydown: true, keyup: true })
+  useKeys('e', (e) => held(e, 'without'), { keydown: true, keyup: true })
+  useKeys('d', (e) => held(e, 'alone'), { keydown: true, keyup: true })
   useEffect(() => {
     // a key let go outside the window is not told
     const release = () => act(peek(null))
@@ -121,7 +116,7 @@ export const Head = memo(function Head({
     const at = choice.type === 'step' ? layer.chain.findIndex((s) => s.id === choice.step) : -1
     return { layer, at }
   }
-  useHotkeys('mod+c', () => {
+  useKeys('mod+c', () => {
     // text that is marked is what is meant
     if (window.getSelection()?.toString()) return
     const now = chosen()
@@ -131,7 +126,7 @@ export const Head = memo(function Head({
     copySteps(steps)
     tell(`${steps.length === 1 ? stepAt(steps[0]!.step, steps[0]!.version).title : `${steps.length} steps`} copied.`)
   })
-  useHotkeys('mod+v', () => {
+  useKeys('mod+v', () => {
     const now = chosen()
     if (!now) return
     const { commands, first } = pasting(now.layer.id, now.at < 0 ? now.layer.chain.length : now.at + 1)
@@ -189,7 +184,7 @@ export const Head = memo(function Head({
           w={260}
           styles={{ input: { fontWeight: 600, fontSize: 14 } }}
         />
-        <SheetSize sheet={sheet} />
+        <SheetSize sheet={sheet} stock={stock} />
       </PageHead>
       <Modal opened={listed} onClose={() => setListed(false)} title="Shortcuts" size={420}>
         <Table>

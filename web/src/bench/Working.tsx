@@ -65,7 +65,7 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
       <DropperContext.Provider value={dropper}>
         <MenuAtPointer>
           <div className={partsCss.page}>
-            <Head title={artwork.title} sheet={artwork.sheet} save={save} onRender={setRendering} />
+            <Head title={artwork.title} sheet={artwork.sheet} stock={artwork.stock} save={save} onRender={setRendering} />
             <main className={benchCss.bench}>
               <div className={benchCss.stage}>
                 <PictureView

@@ -8,6 +8,7 @@ export const paperTooth = defineStep({
   group: 'surface',
   kind: 'point',
   onPaper: true,
+  stock: 'tooth',
   help: 'Lays the tones as dry pigment on a toothed paper: peaks catch first, valleys stay white.',
   method: 'Tone compared with a seeded height field (two octaves of value noise, evened out), mean tone kept; pressure varies along strokes',
   params: {

@@ -17,6 +17,7 @@ export const surfaceRelief = defineStep({
   onPaper: true,
   bySheet: true,
   lit: true,
+  stock: 'relief',
   help: 'The picture on canvas or paper, lit by the artwork’s lamp so that the surface shows.',
   method:
     'Heights as functions of the place on the sheet (plain weave with uneven threads; ribs and chain lines; three octaves of value noise) or the lights of another picture, levelled and repeated; slopes lit by Lambert’s law; the flat keeps its colour',

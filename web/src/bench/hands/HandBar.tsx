@@ -2,7 +2,7 @@ import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress } from '@nimble-quill/core'
 import { IconBrush, IconChevronDown } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
-import { useHotkeys } from 'react-hotkeys-hook'
+import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
 import { tell } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
@@ -47,7 +47,7 @@ export function HandBar() {
     else setAsking(true)
   }
 
-  useHotkeys('p', takeUp, [takeUp])
+  useKeys('p', takeUp)
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
     if (!painting) return
@@ -60,14 +60,14 @@ export function HandBar() {
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
   }, [painting, act])
-  useHotkeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting }, [painting])
+  useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
     act(setBrush({ breadth: { ...breadth, value: Number(Math.min(4000, Math.max(0.2, breadth.value * by)).toPrecision(3)) } }))
   }
-  useHotkeys('comma', () => scaled(1 / BROADER), { enabled: painting }, [painting])
-  useHotkeys('period', () => scaled(BROADER), { enabled: painting }, [painting])
-  useHotkeys(
+  useKeys('comma', () => scaled(1 / BROADER), { enabled: painting })
+  useKeys('period', () => scaled(BROADER), { enabled: painting })
+  useKeys(
     Object.keys(LENT).join(','),
     (e) => {
       const key = (e.key === ' ' ? 'space' : e.key.toLowerCase()) as keyof typeof LENT
@@ -76,7 +76,6 @@ export function HandBar() {
       if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
     },
     { keydown: true, keyup: true, enabled: painting, preventDefault: true },
-    [painting],
   )
   useEffect(() => {
     const release = () => store.getState().hands.lent && act(setHands({ lent: null }))

@@ -1,7 +1,7 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
 import type { Artwork, Region, Target } from '@nimble-quill/core'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
-import { useHotkeys } from 'react-hotkeys-hook'
+import { useKeys } from '../../parts/keys.ts'
 import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
@@ -301,17 +301,17 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
 
   const whole = useCallback(() => setView(null), [])
   const nextWipe = useCallback(() => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')), [])
-  useHotkeys('0', whole)
-  useHotkeys('1', () => zoomTo(1))
-  useHotkeys('equal,plus,shift+equal', () => zoomTo(current.current.scale * 1.5), { preventDefault: true })
-  useHotkeys('minus', () => zoomTo(current.current.scale / 1.5))
-  useHotkeys('o', (e) => setHeld(e.type === 'keydown'), { keydown: true, keyup: true })
-  useHotkeys('w', nextWipe)
-  useHotkeys('v', () => act(setPrefs({ values: !values })))
-  useHotkeys('m', () => act(setPrefs({ mirrored: !mirrored })))
-  useHotkeys('r', () => act(setPrefs({ turned: turnedOn(turned, false) })))
-  useHotkeys('shift+r', () => act(setPrefs({ turned: turnedOn(turned, true) })))
-  useHotkeys('escape', () => dropper.asked && dropper.answer(null))
+  useKeys('0', whole)
+  useKeys('1', () => zoomTo(1))
+  useKeys('equal,plus,shift+equal', () => zoomTo(current.current.scale * 1.5), { preventDefault: true })
+  useKeys('minus', () => zoomTo(current.current.scale / 1.5))
+  useKeys('o', (e) => setHeld(e.type === 'keydown'), { keydown: true, keyup: true })
+  useKeys('w', nextWipe)
+  useKeys('v', () => act(setPrefs({ values: !values })))
+  useKeys('m', () => act(setPrefs({ mirrored: !mirrored })))
+  useKeys('r', () => act(setPrefs({ turned: turnedOn(turned, false) })))
+  useKeys('shift+r', () => act(setPrefs({ turned: turnedOn(turned, true) })))
+  useKeys('escape', () => dropper.asked && dropper.answer(null))
   useEffect(() => {
     // a key let go outside the window is not told
     const release = () => setHeld(false)

@@ -14,7 +14,7 @@ import { Button, SegmentedControl, TextInput } from '@mantine/core'
 import { freshId, stepAt, type Artwork, type StepUse } from '@nimble-quill/core'
 import { IconSearch } from '@tabler/icons-react'
 import { Fragment, memo, useEffect, useRef, useState, type KeyboardEvent } from 'react'
-import { useHotkeys } from 'react-hotkeys-hook'
+import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
 import { setPrefs } from '../../store/prefs.ts'
 import { useHandle } from '../../parts/use-handle.ts'
@@ -78,14 +78,14 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 6 } }),
   )
-  useHotkeys('shift+g', () => {
+  useKeys('shift+g', () => {
     const { bench } = store.getState()
     if (!bench.choice || bench.choice.type === 'recipe') return
     const group = freshId()
     act(command({ command: { type: 'group-layers', layers: withChosen(bench, bench.choice.layer), group, name: 'Group' } }))
     act(choose({ type: 'layer', layer: group }))
   })
-  useHotkeys('h', (e) => setAway(e.type === 'keydown'), { keydown: true, keyup: true })
+  useKeys('h', (e) => setAway(e.type === 'keydown'), { keydown: true, keyup: true })
 
   const recipeUse = choice?.type === 'recipe' ? artwork.recipes.find((r) => r.id === choice.use) : undefined
   const open = picker?.layer ?? (choice && choice.type !== 'recipe' ? choice.layer : artwork.layers.at(-1)?.id)

@@ -59,5 +59,5 @@ const unlocked = (layers: readonly Layer[]): Layer[] =>
     ? layers.map((l) => ({ ...l, locked: false, source: l.source.type === 'group' ? { ...l.source, layers: unlocked(l.source.layers as Layer[]) } : l.source }))
     : [...layers]
 
-/** What merged layers are called: as the highest of them. */
+/** What merged layers are called: as the first of those that are chosen. */
 export const mergedName = (artwork: Artwork, layers: readonly string[]): string => locate(artwork.layers as Layer[], layers[0]!).layer.name

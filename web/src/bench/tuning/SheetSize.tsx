@@ -1,12 +1,12 @@
-import { NumberInput, Popover, Text } from '@mantine/core'
+import { NumberInput, Popover, SegmentedControl, Switch, Text } from '@mantine/core'
 import type { Artwork } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from './tuning.module.css'
 
-/** How large the sheet is, in pixels and on paper; its resolution can be changed. */
-export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {
+/** How large the sheet is, in pixels and on paper; its resolution can be changed, and whether it is printed on real stock. */
+export function SheetSize({ sheet, stock }: { sheet: Artwork['sheet']; stock: Artwork['stock'] }) {
   const act = useAct()
   const [open, setOpen] = useState(false)
   // half a number is not a resolution: it is taken when it is whole
@@ -22,7 +22,7 @@ export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {
     <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus>
       <Popover.Target>
         <button className={tuningCss.sheetSize} aria-label={`Sheet: ${sheet.w} × ${sheet.h} pixels, ${sheet.ppi} ppi`} onClick={() => setOpen(!open)}>
-          {sheet.w} × {sheet.h} px, {sheet.ppi} ppi
+          {sheet.w} × {sheet.h} px, {sheet.ppi} ppi{stock.relief ? '' : ', for real stock'}
         </button>
       </Popover.Target>
       <Popover.Dropdown w={270}>
@@ -40,6 +40,28 @@ export function SheetSize({ sheet }: { sheet: Artwork['sheet'] }) {
         <Text size="sm" mt={8}>
           {mm(sheet.w)} × {mm(sheet.h)} mm on paper
         </Text>
+        <Switch
+          mt={12}
+          size="xs"
+          label="For real stock"
+          description="Papers, grounds and relief are left out of view and render: the paper it is printed on does their work."
+          checked={!stock.relief}
+          onChange={(e) => act(command({ command: { type: 'set-stock', real: e.currentTarget.checked, marks: stock.marks } }))}
+        />
+        {!stock.relief && (
+          <SegmentedControl
+            mt={8}
+            size="xs"
+            fullWidth
+            aria-label="Marks on real stock"
+            data={[
+              { value: 'broken', label: 'Marks stay broken' },
+              { value: 'closed', label: 'Marks close' },
+            ]}
+            value={stock.marks}
+            onChange={(v) => act(command({ command: { type: 'set-stock', real: true, marks: v as 'broken' | 'closed' } }))}
+          />
+        )}
       </Popover.Dropdown>
     </Popover>
   )

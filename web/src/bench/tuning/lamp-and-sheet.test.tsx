@@ -72,7 +72,7 @@ describe('the sheet', () => {
     render(
       <Provider store={store}>
         <MantineProvider env="test">
-          <SheetSize sheet={{ x: 0, y: 0, w: 1920, h: 1280, ppi: 300, sized: true }} />
+          <SheetSize sheet={{ x: 0, y: 0, w: 1920, h: 1280, ppi: 300, sized: true }} stock={{ papers: true, relief: true, marks: 'broken' }} />
         </MantineProvider>
       </Provider>,
     )
@@ -81,6 +81,11 @@ describe('the sheet', () => {
 
   test('says how large it is on paper', () => {
     expect(screen.getByText('163 × 108 mm on paper')).toBeTruthy()
+  })
+
+  test('leaves papers and relief out for real stock', () => {
+    fireEvent.click(screen.getByRole('switch', { hidden: true }))
+    expect(told).toEqual([{ command: { type: 'set-stock', real: true, marks: 'broken' } }])
   })
 
   test('takes a resolution when it is whole, not while it is typed', () => {
