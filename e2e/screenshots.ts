@@ -45,7 +45,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
       await settled(page)
       await page.waitForTimeout(1500)
-      await take('bench-wipe')
+      if (scheme === 'light') await take('bench-wipe')
       await page.getByText('Whole', { exact: true }).click()
       if (scheme === 'dark') return
       // painting: a mask as an overlay, its brush in hand
@@ -65,6 +65,21 @@ for (const scheme of ['light', 'dark'] as const) {
       ])
       await page.waitForTimeout(800)
       await take('painting')
+      // groups, and what can be done to a row
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
+      await settled(page)
+      await openRow(page, 'Shading')
+      await row(page, 'Pencil lines')
+        .locator('[data-part="who"]')
+        .click({ modifiers: ['Control'] })
+      await page.keyboard.press('Shift+G')
+      await settled(page)
+      await row(page, 'Shading').locator('[data-part="who"]').click({ button: 'right' })
+      await page.waitForTimeout(800)
+      await take('groups')
+      await page.keyboard.press('Escape')
+      await page.getByRole('button', { name: /^Undo: Group/ }).click()
       // one technique with its editor, and its proof sheet
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()
