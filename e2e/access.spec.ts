@@ -37,6 +37,8 @@ test('sign-in, desk, renders, picker, bench, painting and the render dialog have
   await page.getByRole('button', { name: 'Layer', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Paint, by brush' }).click()
   await page.getByRole('heading', { name: 'Paint', exact: true }).waitFor()
+  // the menu fades out, its items first
+  await expect(page.getByRole('menu')).toHaveCount(0)
   all['painting'] = await found(page)
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Render', exact: true }).click()

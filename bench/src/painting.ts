@@ -196,16 +196,21 @@ const deflated = promisify(deflate) as (bytes: Uint8Array) => Promise<Buffer>
 const tileCount = ({ w, h }: Region) => Math.ceil(w / PLANE_TILE) * Math.ceil(h / PLANE_TILE)
 
 /**
- * Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture: in a browser that
- * never showed it, and in one that did.
+ * Milliseconds from opening an artwork with five layers of paint, no tile of which is like another, to its first coarse picture: where its parts come
+ * from the server and are checked, where this browser has them, and where it has shown them before.
  */
-async function openFivePlanes(width: number, height: number, pixels: Buffer): Promise<{ never: number; again: number }> {
+async function openFivePlanes(width: number, height: number, pixels: Buffer): Promise<{ sent: number; never: number; again: number }> {
   const halves = new Map<string, Uint8Array>()
-  return { never: await openOnce(width, height, pixels, halves), again: await openOnce(width, height, pixels, halves) }
+  return {
+    sent: await openOnce(width, height, pixels, new Map(), false),
+    never: await openOnce(width, height, pixels, halves, true),
+    again: await openOnce(width, height, pixels, halves, true),
+  }
 }
 
-async function openOnce(width: number, height: number, pixels: Buffer, halves: Map<string, Uint8Array>): Promise<number> {
+async function openOnce(width: number, height: number, pixels: Buffer, halves: Map<string, Uint8Array>, guards: boolean): Promise<number> {
   const page = new Page()
+  page.sources.guards = guards
   page.sources.halves = halves
   const artwork = artworkOf(width, height, [])
   for (let n = 0; n < 5; n++) {
@@ -277,14 +282,19 @@ export async function measurePainting(photos: string): Promise<{ text: string; b
   bars.push({ what: 'undo of 200 large strokes: tiles held', bar: '≤ 128 MB', measured: `${undo.tiles.toFixed(0)} MB`, met: undo.tiles <= 128 })
   bars.push({ what: 'undo of 200 large strokes: on disk', bar: '≤ 1000 MB', measured: `${undo.disk.toFixed(0)} MB`, met: undo.disk <= 1000 })
   const opened = await openFivePlanes(large.width, large.height, large.pixels)
-  const { never, again } = opened
-  console.log(`  five full layers of paint: coarse picture after ${never.toFixed(0)} ms, opened again ${again.toFixed(0)} ms`)
+  const { sent, never, again } = opened
+  const told = `${sent.toFixed(0)} ms after it is opened where its parts come from the server and are checked, ${never.toFixed(0)} ms where this browser has them, ${again.toFixed(0)} ms where it has shown it before`
+  console.log(`  five full layers of paint: first picture ${told}`)
   lines.push(
     '',
-    `An artwork of 24 megapixels with five full layers of paint (${5 * tileCount(sheet)} tiles of half a megabyte, in memory): first picture, at 1/8, ${never.toFixed(0)} ms after it is opened where it never was before, ${again.toFixed(0)} ms where it was.`,
+    `An artwork of 24 megapixels with five full layers of paint (${5 * tileCount(sheet)} tiles of half a megabyte, in memory): first picture, at 1/8, ${told}.`,
   )
-  bars.push({ what: 'five full layers of paint, opened again: first picture', bar: '≤ 1500 ms', measured: `${again.toFixed(0)} ms`, met: again <= 1500 })
-  bars.push({ what: 'the same, opened for the first time', bar: '≤ 1500 ms', measured: `${never.toFixed(0)} ms`, met: never <= 1500 })
+  for (const [how, ms] of [
+    ['parts checked', sent],
+    ['parts of this browser', never],
+    ['shown before', again],
+  ] as const)
+    bars.push({ what: `five full layers of paint, ${how}: first picture`, bar: '≤ 1500 ms', measured: `${ms.toFixed(0)} ms`, met: ms <= 1500 })
   console.log(lines.join('\n'))
   return { text: lines.join('\n'), bars }
 }

@@ -149,3 +149,33 @@ test('a tile that a stroke works on is never kept', async () => {
   planes.drop('live1')
   kernels.allocator.free(ptr)
 })
+
+test('parts that the host guards are not named anew each time; others are, and a wrong one is told', async () => {
+  const { index, blobs } = await made
+  const spoilt = new Map(blobs)
+  const [name, bytes] = [...blobs].find(([, b]) => b.length === tileBytes(4))!
+  spoilt.set(
+    name,
+    Uint8Array.from(bytes, (v, i) => (i === 5 ? v ^ 1 : v)),
+  )
+  const checked = await opened(spoilt, null)
+  await expect(compute(checked.engine, painted(index), { level: 3 })).rejects.toMatchObject({ code: 'plane-unreadable' })
+  let named = 0
+  const count = (sources: MemorySources) => {
+    const own = sources.digest.bind(sources)
+    sources.digest = (b) => {
+      named++
+      return own(b)
+    }
+  }
+  const plain = await opened(blobs, null)
+  count(plain.sources)
+  const want = await hashOf(await compute(plain.engine, painted(index), { level: 3 }))
+  expect(named).toBe(SIDE * SIDE + 2)
+  const guarded = await opened(blobs, null)
+  guarded.sources.guards = true
+  count(guarded.sources)
+  named = 0
+  expect(await hashOf(await compute(guarded.engine, painted(index), { level: 3 }))).toBe(want)
+  expect(named).toBe(0)
+})

@@ -110,6 +110,7 @@ export class PlaneTiles {
   private async blob(name: string): Promise<Uint8Array> {
     if (!this.sources.blob) throw unreadable('it is not there')
     const bytes = await this.sources.blob(name)
+    if (this.sources.guarded?.(name)) return bytes
     const own = this.sources.digest ? await this.sources.digest(bytes) : nameOfBytes(bytes)
     if (own !== name) throw unreadable('a part of it is not what its name says')
     return bytes

@@ -20,6 +20,11 @@ export interface SourceReader {
   tile(asset: string, level: number, tx: number, ty: number): Promise<Uint8Array>
   /** What is kept under the SHA-256 of its bytes: parts of planes. Throws QuillError `plane-unreadable` or `source-unreadable`. */
   blob?(name: string): Promise<Uint8Array>
+  /**
+   * Whether the host guards a part itself: it was named by its bytes when it was kept here, and its container would tell of damage since. Others are
+   * checked against their names each time they are read.
+   */
+  guarded?(name: string): boolean
   /** SHA-256 in hexadecimal, where there is a faster one than core's: parts of planes are checked against their names. */
   digest?(bytes: Uint8Array): Promise<string>
   /**

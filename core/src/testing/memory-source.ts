@@ -33,6 +33,12 @@ export class MemorySources implements SourceReader {
     return bytes
   }
 
+  /** Stands for a host that guards its parts. */
+  guards = false
+  guarded(): boolean {
+    return this.guards
+  }
+
   /** Halved tiles by name, where they are kept. */
   halves: Map<string, Uint8Array> | null = null
   async halved(name: string): Promise<Uint8Array | null> {

@@ -24,6 +24,8 @@ const digest: ((bytes: Uint8Array) => Promise<string>) | undefined = self.crypto
 
 /** Photos from the server: the lossless pyramid, never through a canvas. */
 class ServerSources implements SourceReader {
+  /** Parts that were read from this browser. */
+  private readonly own = new Set<string>()
   declare readonly digest?: (bytes: Uint8Array) => Promise<string>
 
   constructor() {
@@ -56,7 +58,12 @@ class ServerSources implements SourceReader {
 
   async blob(name: string): Promise<Uint8Array> {
     const kept = await keptPart(name)
-    if (kept) return kept
+    // zlib's own checksum tells of damage: inflating would have failed
+    if (kept) {
+      this.own.add(name)
+      return kept
+    }
+    this.own.delete(name)
     const response = await fetch(`/api/planes/${name}`).catch(() => null)
     if (!response)
       throw new QuillError(
@@ -66,6 +73,10 @@ class ServerSources implements SourceReader {
     if (!response.ok)
       throw unreadable(response.status === 404 ? 'a part of it is neither in this browser nor on the server' : 'the server does not give it out just now')
     return inflated(new Uint8Array(await response.arrayBuffer()))
+  }
+
+  guarded(name: string): boolean {
+    return this.own.has(name)
   }
 
   halved(name: string): Promise<Uint8Array | null> {

@@ -283,7 +283,11 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     else brush.down(e)
   }
   const move = (e: PointerEvent) => {
-    if (brush.active) pointer.current?.at(hands.lent === 'pan' ? null : { x: css(pointed.current(e).x), y: css(pointed.current(e).y) })
+    if (brush.active) {
+      // the brush's outline stands where the browser expects the pen to be when it is seen; nothing is painted there
+      const ahead = pointed.current(e.nativeEvent.getPredictedEvents?.().at(0) ?? e)
+      pointer.current?.at(hands.lent === 'pan' ? null : { x: css(ahead.x), y: css(ahead.y) })
+    }
     brush.move(e)
   }
   const up = (e: PointerEvent) => {
