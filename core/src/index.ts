@@ -65,6 +65,7 @@ export type {
   SeedSpec,
   StoredParams,
 } from './steps/params/index.ts'
+export { gradientAt } from './engine/gradient-fill.ts'
 export { convertLength, formatParam, HALF_AXIS, HUE_ANGLES, HUES, paramSchema, percent, px, resolveLength, typeOf } from './steps/params/index.ts'
 export * from './steps/registry.ts'
 export { blurReach, blurWhole } from './steps/smooth/blurred.ts'

@@ -1,10 +1,21 @@
 import { NumberInput, SegmentedControl, Select } from '@mantine/core'
-import { mixedStops, type GradientChange, type GradientStop, type Layer } from '@nimble-quill/core'
+import { gradientAt, mixedStops, type GradientChange, type GradientStop, type Layer } from '@nimble-quill/core'
 import { useState } from 'react'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from './tuning.module.css'
 import { GradientEditor } from './widgets/GradientEditor.tsx'
+
+/** How a gradient looks over squares of light and dark, so that its cover is seen. */
+function coveringCss(stops: Parameters<typeof gradientAt>[0]): string {
+  const at = gradientAt(stops, Math.pow)
+  const colour = (t: number) => {
+    const { rgb, alpha } = at(t)
+    return `rgb(${rgb.map((v) => Math.round(v * 255)).join(' ')} / ${alpha.toFixed(3)})`
+  }
+  const steps = Array.from({ length: 33 }, (_, i) => `${colour(i / 32)} ${(i / 32) * 100}%`)
+  return `linear-gradient(to right, ${steps.join(', ')}), conic-gradient(#aaa 25%, #eee 0 50%, #aaa 0 75%, #eee 0) 0 0 / 12px 12px`
+}
 
 /** What a gradient layer starts from: its colours and how far each covers, its shape, what lies beyond its ends. Its place is dragged on the picture. */
 export function GradientSection({ layer, onHelp }: { layer: Layer; onHelp: (t: string) => void }) {
@@ -41,6 +52,7 @@ export function GradientSection({ layer, onHelp }: { layer: Layer; onHelp: (t: s
             stops={source.stops.map(([x, hex]): GradientStop => [x, hex])}
             space="oklab"
             onChosen={setAt}
+            background={coveringCss(source.stops)}
             onChange={(stops, gesture) => put({ stops: mixedStops(source.stops, stops) }, gesture)}
           />
         </div>

@@ -22,12 +22,15 @@ export function GradientEditor({
   space,
   onChange,
   onChosen,
+  background = gradientCss(stops, space),
 }: {
   stops: GradientStop[]
   space: 'srgb' | 'linear' | 'oklab'
   onChange: OnChange<GradientStop[]>
   /** Hears which stop is chosen. */
   onChosen?: (i: number) => void
+  /** What the bar shows, where it is more than colours. */
+  background?: string
 }) {
   const bar = useRef<HTMLDivElement>(null)
   const [at, choose] = useState(0)
@@ -69,7 +72,7 @@ export function GradientEditor({
   }
   return (
     <>
-      <div ref={bar} className={widgetsCss.gradient} style={{ background: gradientCss(stops, space) }} role="group" aria-label="Gradient" onPointerDown={add}>
+      <div ref={bar} className={widgetsCss.gradient} style={{ background }} role="group" aria-label="Gradient" onPointerDown={add}>
         {stops.map(([x, hex], i) => (
           <button
             key={i}
