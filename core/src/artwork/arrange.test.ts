@@ -4,6 +4,8 @@ import { applyEdit } from './commands.ts'
 import { allLayers, newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto } from './load.ts'
 import { newMask } from './planes.ts'
+import { instantiate } from './recipe.ts'
+import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Layer } from './schema.ts'
 
 const asset = 'e'.repeat(64)
@@ -133,6 +135,17 @@ test('what is locked is not changed, nor what a locked group holds; it may be sh
   expect([...allLayers(b.layers)].find((l) => l.id === 'b')).toMatchObject({ locked: false, opacity: 0.5, visible: false, mark: 3 })
   // the copy of a locked layer is not locked
   expect(b.layers[2]!.locked).toBe(false)
+})
+
+test('a control of a recipe does not reach into a locked layer', () => {
+  const a = artwork(photo('a'))
+  const { layers, use } = instantiate(recipes[0]!, a.layers[0]!.source)
+  const drawn = { ...a, layers, recipes: [use] }
+  const control = use.controls.find((c) => c.kind.type === 'number' && c.drives.length > 0)!
+  const turn: Command = { type: 'set-control', use: use.id, control: control.id, value: 30 }
+  expect(done(drawn, turn)).not.toEqual(drawn)
+  const locked = perform(drawn, { type: 'set-layer', layer: control.drives[0]!.layer, locked: true }).artwork
+  expect(refused(locked, turn)).toMatch(/is locked/)
 })
 
 test('merged layers leave one where the highest of them stood', () => {

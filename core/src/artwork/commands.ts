@@ -245,7 +245,7 @@ function dealing(ids: readonly string[] | undefined): () => string {
 const plainOf = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T
 
 /** Layers whose content or place a command would change. Showing, hiding, marking and folding change neither; nor does copying. */
-function changedBy(c: Command): readonly string[] {
+function changedBy(artwork: Artwork, c: Command): readonly string[] {
   switch (c.type) {
     case 'remove-layers':
     case 'group-layers':
@@ -261,6 +261,11 @@ function changedBy(c: Command): readonly string[] {
       return [c.layer, c.toLayer]
     case 'paint':
       return [c.at.layer]
+    case 'set-control': {
+      const drives = artwork.recipes.find((r) => r.id === c.use)?.controls.find((k) => k.id === c.control)?.drives ?? []
+      const there = new Set([...allLayers(artwork.layers)].map((l) => l.id))
+      return drives.map((d) => d.layer).filter((id) => there.has(id))
+    }
     case 'add-layer':
       return c.list ? [c.list] : []
     case 'duplicate-layer':
@@ -273,7 +278,7 @@ function changedBy(c: Command): readonly string[] {
 
 /** @throws QuillError `command-refused` where a layer, or a group it is in, is locked */
 function checkLocks(artwork: Artwork, c: Command): void {
-  for (const id of changedBy(c)) {
+  for (const id of changedBy(artwork, c)) {
     const by = lockedBy(artwork.layers, id)
     if (!by) continue
     const { layer } = locate(artwork.layers, id)

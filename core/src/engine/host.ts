@@ -207,7 +207,7 @@ export class EngineHost {
           // what works on it now ends first
           if (this.busy?.id === m.id) this.strokes.push({ id: 0, slot: null, signal: { cancelled: false }, run: async () => session.cancel() })
           else session.cancel()
-        }
+        } else this.strokes = this.strokes.filter((j) => j.id !== m.id)
         this.views = this.views.filter((j) => j.id !== m.id)
         this.pictures = this.pictures.filter((j) => j.id !== m.id)
         this.settling = this.settling.filter((j) => j.id !== m.id)

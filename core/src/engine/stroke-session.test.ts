@@ -248,3 +248,22 @@ test('a plane is made of all the pixels of a target, as they are delivered, with
   const [want, got] = await Promise.all([artwork, flat].map((a) => compute(newTestEngine(kernels, sources), a)))
   expect(got!.pixels).toEqual(want!.pixels)
 })
+
+test('making pixels is given up at once, leaves nothing, and the next is made', async () => {
+  const { host, heard, said, artwork, engine } = await hosted(Array.from({ length: 8 }, () => newStep('median', { radius: { value: 6, unit: 'px' } })))
+  const place = { ...newLayer('Flat', { type: 'paint', plane: null }, [], 'flat'), visible: false }
+  host.receive({ type: 'artwork', artwork: { ...artwork, layers: [...artwork.layers, place] }, version: 2 })
+  const at = { layer: 'flat', step: null, part: 'paint' as const }
+  const target = { type: 'chain' as const, layer: 'top', steps: 8 }
+  host.receive({ type: 'plane-from', id: 3, at, from: { type: 'pixels', target } })
+  // one that waits, and the one that runs
+  host.receive({ type: 'plane-from', id: 4, at, from: { type: 'pixels', target } })
+  await new Promise((r) => setTimeout(r, 20))
+  host.receive({ type: 'cancel', id: 4 })
+  host.receive({ type: 'cancel', id: 3 })
+  host.receive({ type: 'plane-from', id: 5, at, from: { type: 'pixels', target: { type: 'chain', layer: 'top', steps: 0 } } })
+  await heard('painted', 5)
+  expect(said.filter((m) => m.type === 'painted').map((m) => m.id)).toEqual([5])
+  expect(said.some((m) => m.type === 'failed')).toBe(false)
+  engine.clear()
+})

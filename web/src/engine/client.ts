@@ -270,12 +270,17 @@ export class EngineClient {
     }
   }
 
-  /** Makes a whole plane: of one value, or from a picture. */
-  planeFrom(at: PlaneAddress, from: PlaneFrom): Promise<Painted> {
+  /** Makes a whole plane: of one value, or from a picture. Rejects with AbortError where it is given up. */
+  planeFrom(at: PlaneAddress, from: PlaneFrom, signal?: AbortSignal): Promise<Painted> {
     const id = ++this.last
     return new Promise((resolve, reject) => {
       this.painting.set(id, { onTile: null, resolve, reject })
       this.send({ type: 'plane-from', id, at, from })
+      signal?.addEventListener('abort', () => {
+        if (!this.painting.delete(id)) return
+        reject(new DOMException('given up', 'AbortError'))
+        this.send({ type: 'cancel', id })
+      })
     })
   }
 

@@ -1,5 +1,5 @@
 import { packPart, unpackPart } from '@nimble-quill/core'
-import { createStore, get, getMany, promisifyRequest, set, setMany } from 'idb-keyval'
+import { createStore, delMany, get, getMany, promisifyRequest, set, setMany } from 'idb-keyval'
 
 // Parts of what was painted, kept in this browser by the SHA-256 of their bytes until they are no longer needed: by the engine worker when a
 // stroke ends, read by it, and sent from here to the server. Deflated, as the server takes them.
@@ -78,6 +78,28 @@ export async function keepHalf(name: string, bytes: Uint8Array): Promise<void> {
 export async function forgetOldParts(now = Date.now()): Promise<void> {
   await forget<Part>(store(), ({ at, sent }) => now - at > (sent ? KEPT : NEVER_SENT))
   await forget<Half>(halves(), ({ at }) => now - at > HALVES)
+  await forgetBeyond(MOST_HALVES)
+}
+
+/** Each stroke leaves halved tiles of its own; so many of the newest are kept, some hundred megabytes. */
+const MOST_HALVES = 1500
+async function forgetBeyond(most: number): Promise<void> {
+  // names and ages only: the tiles themselves are looked at one by one
+  const ages: [name: IDBValidKey, at: number][] = []
+  await halves()('readonly', (all) => {
+    const each = all.openCursor()
+    each.onsuccess = () => {
+      if (!each.result) return
+      ages.push([each.result.key, (each.result.value as Half).at])
+      each.result.continue()
+    }
+    return promisifyRequest(all.transaction)
+  })
+  ages.sort(([, a], [, b]) => a - b)
+  await delMany(
+    ages.slice(0, Math.max(0, ages.length - most)).map(([name]) => name),
+    halves(),
+  )
 }
 
 const forget = <T>(kept: ReturnType<typeof createStore>, old: (value: T) => boolean): Promise<void> =>

@@ -9,28 +9,35 @@ export function tell(message: string): void {
   notifications.show({ message, autoClose: 4000 })
 }
 
-/** Tells that something takes its time, until the function given back is called. */
-export function tellWorking(message: string): () => void {
-  const id = notifications.show({ message, loading: true, autoClose: false, withCloseButton: false })
+/** Tells that something takes its time, with a way to stop it, until the function given back is called. */
+export function tellWorking(message: string, stop: () => void): () => void {
+  const id = notifications.show({ message: <WithButton message={message} label="Stop" run={stop} />, loading: true, autoClose: false, withCloseButton: false })
   return () => notifications.hide(id)
+}
+
+function WithButton({ message, label, run }: { message: string; label: string; run: () => void }) {
+  return (
+    <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
+      <span>{message}</span>
+      <Button variant="default" onClick={run}>
+        {label}
+      </Button>
+    </div>
+  )
 }
 
 /** A word that something is gone, with the way back. */
 export function offerUndo(message: string, undo: () => void): void {
   const id = notifications.show({
     message: (
-      <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
-        <span>{message}</span>
-        <Button
-          variant="default"
-          onClick={() => {
-            undo()
-            notifications.hide(id)
-          }}
-        >
-          Undo
-        </Button>
-      </div>
+      <WithButton
+        message={message}
+        label="Undo"
+        run={() => {
+          undo()
+          notifications.hide(id)
+        }}
+      />
     ),
     autoClose: 12_000,
   })

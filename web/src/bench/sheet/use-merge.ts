@@ -17,13 +17,16 @@ export function useMerge() {
   return async (what: Merging): Promise<void> => {
     const artwork = store.getState().bench.history?.artwork as Artwork | undefined
     if (!artwork) return
-    const done = tellWorking(what === 'copy' ? 'A flattened copy is being made, at full size.' : 'Layers are being merged, at full size.')
+    const stopper = new AbortController()
+    const done = tellWorking(what === 'copy' ? 'A flattened copy is being made, at full size.' : 'Layers are being merged, at full size.', () =>
+      stopper.abort(),
+    )
     try {
       const layer = newLayer(what === 'copy' ? 'Flattened copy' : what.name, { type: 'paint', plane: null })
       const { of, target } = toPixels(artwork, what)
       // the place for the pixels is hidden, so that it is not in its own picture
       engine.setArtwork({ ...of, layers: [...of.layers, { ...layer, visible: false }] })
-      const painted = await engine.planeFrom({ layer: layer.id, step: null, part: 'paint' }, { type: 'pixels', target })
+      const painted = await engine.planeFrom({ layer: layer.id, step: null, part: 'paint' }, { type: 'pixels', target }, stopper.signal)
       if (store.getState().bench.history?.artwork !== artwork) throw new Error('The artwork was changed meanwhile, so nothing was merged. Ask for it again.')
       const made: Layer = { ...layer, source: { type: 'paint', plane: painted.plane } }
       act(
@@ -35,7 +38,7 @@ export function useMerge() {
       act(choose({ type: 'layer', layer: layer.id }))
       void sendParts(painted.parts).catch(() => undefined)
     } catch (error) {
-      tellTrouble((error as Error).message)
+      if ((error as Error).name !== 'AbortError') tellTrouble((error as Error).message)
     } finally {
       engine.setArtwork(store.getState().bench.history?.artwork ?? artwork)
       done()
