@@ -1,4 +1,5 @@
 import { QuillError } from '../base/errors.ts'
+import { identity, kindOf, times, type Matrix } from '../base/transform.ts'
 import type { PictureRef } from '../steps/params/index.ts'
 import { registry, stepById } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
@@ -101,11 +102,11 @@ export function baseOf(list: readonly Layer[], index: number): number {
 
 /**
  * Whether a group's layers lie on what is below the group, each by its own blend mode (W3C Compositing 1, 3.4: a non-isolated group). A group with
- * steps, a light map or a blend mode of its own, or that is followed, is a picture of its own first.
+ * steps, a light map, a blend mode or a placement of its own, or that is followed, is a picture of its own first.
  */
 export function isOpenGroup(list: readonly Layer[], index: number): boolean {
-  const { source, chain, lightMap, blend, followsBelow } = list[index]!
-  if (source.type !== 'group' || source.isolated) return false
+  const { source, chain, lightMap, blend, followsBelow, placement } = list[index]!
+  if (source.type !== 'group' || source.isolated || kindOf(placement.matrix) !== 'still') return false
   return chain.length === 0 && !lightMap && blend === 'normal' && !(followsBelow && index > 0) && !list[index + 1]?.followsBelow
 }
 
@@ -132,9 +133,14 @@ export function assetsOf(artwork: Pick<Artwork, 'layers'>): string[] {
   return [...assets]
 }
 
-/** The photo lowest in the artwork: what the sheet was made from, and what comparing shows. */
-export function firstPhoto(artwork: Artwork): (Source & { type: 'photo' }) | null {
-  for (const l of allLayers(artwork.layers)) if (l.source.type === 'photo') return l.source
+/** The photo lowest among layers, and where it is laid, in all the groups it stands in: what the sheet was made from, and what comparing shows. */
+export function firstPhoto(layers: readonly Layer[], within: Matrix = identity): { source: Source & { type: 'photo' }; matrix: Matrix } | null {
+  for (const { source, placement } of layers) {
+    const matrix = times(within, placement.matrix)
+    if (source.type === 'photo') return { source, matrix }
+    const inside = source.type === 'group' ? firstPhoto(source.layers, matrix) : null
+    if (inside) return inside
+  }
   return null
 }
 

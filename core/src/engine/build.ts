@@ -8,6 +8,7 @@ import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
 import { lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
+import { placeStage } from './place.ts'
 import type { PlaneTiles } from './planes.ts'
 import type { Request } from './request.ts'
 import { newStage, reads, type Stage, type StageWork } from './stage.ts'
@@ -70,12 +71,31 @@ export class StageBuilder {
       reads(framed, stage, 'clear')
       stage = framed
     }
+    return this.halved(stage, level, bounds)
+  }
+
+  /** A picture of full size, reduced to a level by means of 2 × 2 pixels. */
+  private halved(full: Stage, level: number, bounds: Region): Stage {
+    let stage = full
     for (let l = 1; l <= level; l++) {
-      const half = newStage({ name: `${stage.name}/${l}`, shape: `${stage.shape}/${l}`, level: l, extent: atLevel(bounds, l), reduces: 4, compute: this.halve })
-      reads(half, stage, 'repeat', twice)
+      const name = `${stage.name}/${l}`
+      let half = this.stages.get(name)
+      if (!half) {
+        half = newStage({ name, shape: `${stage.shape}/${l}`, level: l, extent: atLevel(bounds, l), reduces: 4, compute: this.halve })
+        reads(half, stage, 'repeat', twice)
+        this.stages.set(name, half)
+      }
       stage = half
     }
     return stage
+  }
+
+  /** A picture laid elsewhere, out of its input at the level, or levels, at which about one pixel makes one. */
+  private place(stage: Stage, node: Node & { kind: 'place' }, level: number): void {
+    const { input } = node
+    // what is delivered is made of the finished picture; a view of less of it
+    const inputAt = (k: number) => (k <= 0 || level > 0 ? this.want(input, k) : this.halved(this.want(input, 0), k, input.extent))
+    placeStage(this.shop.kernels, stage, node, inputAt)
   }
 
   private readonly copy = ({ inputs, output }: StageWork) => {
@@ -160,6 +180,8 @@ export class StageBuilder {
       }
       case 'step':
         return this.step(stage, node, level)
+      case 'place':
+        return this.place(stage, node, level)
     }
   }
 

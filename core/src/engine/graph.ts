@@ -15,7 +15,8 @@ import { resolveLength, type Ellipse, type Length, type LengthSpec, type Picture
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
-import { union, type Region } from '../base/region.ts'
+import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
+import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
 
 /**
  * One thing to compute. The key names its pixels: the hash of what it does, with which parameters (lengths in artwork
@@ -39,6 +40,8 @@ export type Node = {
   | ({ kind: 'over'; below: Node; above: Node; atop: boolean } & Mixing)
   | ({ kind: 'replace'; input: Node; result: Node } & Mixing)
   | { kind: 'light'; input: Node; map: Node; strength: number; span: Span | null; coarsest: number }
+  /** Laid elsewhere: `back` is the way from the sheet's pixels to its input's. */
+  | { kind: 'place'; input: Node; back: Matrix; matrix: Matrix }
 )
 
 /** How one picture is mixed with another. */
@@ -89,7 +92,7 @@ export class GraphCompiler {
   private readonly scale: Scale
   private readonly salt: string
   private readonly nodes = new Map<string, Node>()
-  private readonly chains = new Map<string, Node[]>()
+  private readonly chains = new Map<string, Chain>()
   private readonly sheets = new Map<string, Node>()
   private readonly runs = new Map<string, Node>()
   private owners: Map<readonly Layer[], { list: readonly Layer[]; index: number }> | null = null
@@ -120,12 +123,12 @@ export class GraphCompiler {
       }
       case 'chain': {
         const { list, index } = locate(this.artwork.layers, target.layer)
-        const chain = this.chainOf(list, index)
-        return chain[Math.min(chain.length - 1, Math.max(0, target.steps))]!
+        const { after, end } = this.chainOf(list, index, true)
+        return target.steps >= after.length - 1 ? end : after[Math.max(0, target.steps)]!
       }
       case 'photo': {
-        const photo = firstPhoto(this.artwork)
-        return photo ? this.photo(photo) : this.empty()
+        const photo = firstPhoto(this.artwork.layers)
+        return photo ? this.place(this.photo(photo.source), photo.matrix) : this.empty()
       }
     }
   }
@@ -170,14 +173,18 @@ export class GraphCompiler {
     })
   }
 
-  /** Where a layer or step acts; null: everywhere. */
-  private maskOf(mask: Mask, at: PlaneAddress, extent: Region): MaskNode | null {
+  /**
+   * Where a layer or step acts; null: everywhere.
+   * @param extent of what it is laid on, in the space it is painted in
+   * @param way from the space it is painted in to the one it is used in
+   */
+  private maskOf(mask: Mask, at: PlaneAddress, extent: Region, way: Matrix = identity): MaskNode | null {
     if (!mask) return null
     // also where nothing is painted yet: the first stroke finds what was computed before it
     let node: Node
     if (mask.live) {
       const from = locate(this.artwork.layers, mask.live.layer)
-      node = this.chainOf(from.list, from.index).at(-1)!
+      node = this.chainOf(from.list, from.index).end
       if (node.kind !== 'empty' && mask.live.by === 'alpha') node = this.apply(node, alphaAsGrey, {})
     } else node = this.plane(at, mask.plane, 1, mask.start === 'full' ? FULL : EMPTY_TILE, extent)
     const { move, unit, soften } = mask.edge
@@ -186,7 +193,26 @@ export class GraphCompiler {
       if (by > 0) node = this.apply(node, moveEdge, { by, inwards: move < 0 })
       if (soften.value > 0) node = this.apply(node, gaussianBlur, { sigma: resolveLength(gaussianBlur.params['sigma'] as LengthSpec, soften, this.scale) })
     }
-    return { node, turned: mask.turnedRound, strength: mask.strength }
+    return { node: this.place(node, way), turned: mask.turnedRound, strength: mask.strength }
+  }
+
+  /** The mask of a layer: one that rides is painted in the layer's own space, one that stays in the sheet's. */
+  private layerMask(list: readonly Layer[], index: number, onSheet: Region): MaskNode | null {
+    const { id, mask, placement } = list[index]!
+    const at: PlaneAddress = { layer: id, step: null, part: 'mask' }
+    if (!mask || mask.stays || kindOf(placement.matrix) === 'still') return this.maskOf(mask, at, onSheet)
+    return this.maskOf(mask, at, this.chainOf(list, index, true).own, placement.matrix)
+  }
+
+  /** A picture laid elsewhere. What would reach further than pixels can be counted is cut there. */
+  private place(input: Node, matrix: Matrix): Node {
+    if (input.kind === 'empty' || kindOf(matrix) === 'still') return input
+    const by = isAffine(matrix) ? (matrix.map((v) => v / matrix[8]) as unknown as Matrix) : matrix
+    const found = extentOf(by, input.extent)
+    const extent = found && intersect(found, FARTHEST)
+    const back = inverse(by)
+    if (!back || !extent || isEmpty(extent)) return this.empty()
+    return this.intern({ ...this.named([input], 'place', by), kind: 'place', extent, input, matrix: by, back })
   }
 
   /** A step that is not in a chain. */
@@ -248,15 +274,15 @@ export class GraphCompiler {
     const { source } = layer
     if (source.type === 'group' && isOpenGroup(list, base)) {
       const result = this.sheetOf(source.layers, source.layers.length - 1, below)
-      return below.kind === 'empty' && result.kind !== 'empty' ? this.over(below, result, layer) : this.replaced(below, result, layer)
+      return below.kind === 'empty' && result.kind !== 'empty' ? this.over(below, result, list, base) : this.replaced(below, result, list, base)
     }
     const above = this.runOf(list, base, index)
-    return source.type === 'below' ? this.replaced(below, above, layer) : this.over(below, above, layer)
+    return source.type === 'below' ? this.replaced(below, above, list, base) : this.over(below, above, list, base)
   }
 
   /** A layer's picture, with what follows it laid where it covers. */
   private runOf(list: readonly Layer[], base: number, index: number): Node {
-    if (index === base) return this.chainOf(list, base).at(-1)!
+    if (index === base) return this.chainOf(list, base, true).end
     const layer = list[index]!
     const known = this.runs.get(layer.id)
     if (known) return known
@@ -264,20 +290,21 @@ export class GraphCompiler {
     let run = below
     if (layer.visible && layer.opacity > 0 && below.kind !== 'empty') {
       refuseUnsupported(layer)
-      const above = this.chainOf(list, index).at(-1)!
-      run = layer.source.type === 'below' ? this.replaced(below, above, layer) : this.over(below, above, layer, true)
+      const above = this.chainOf(list, index, true).end
+      run = layer.source.type === 'below' ? this.replaced(below, above, list, index) : this.over(below, above, list, index, true)
     }
     this.runs.set(layer.id, run)
     return run
   }
 
   /** A picture over another one as a layer says. */
-  private over(below: Node, above: Node, layer: Layer, atop = false): Node {
+  private over(below: Node, above: Node, list: readonly Layer[], index: number, atop = false): Node {
     if (above.kind === 'empty') return below
+    const layer = list[index]!
     const extent = atop ? below.extent : union(below.extent, above.extent)
     const mode = blendModeIndex(layer.blend)
     const { opacity, spanBelow: span, span: own } = layer
-    const mask = this.maskOf(layer.mask, { layer: layer.id, step: null, part: 'mask' }, extent)
+    const mask = this.layerMask(list, index, extent)
     if (below.kind === 'empty' && opacity === 1 && !span && !own && !mask) return above
     return this.intern({
       ...this.named([below, above, ...maskInputs(mask)], 'over', mode, opacity, span, own, atop, mask && [mask.turned, mask.strength]),
@@ -296,9 +323,10 @@ export class GraphCompiler {
   }
 
   /** A picture instead of the one it was made of, as a layer says. */
-  private replaced(input: Node, result: Node, layer: Layer): Node {
+  private replaced(input: Node, result: Node, list: readonly Layer[], index: number): Node {
     if (result.kind === 'empty') return input
-    const mask = this.maskOf(layer.mask, { layer: layer.id, step: null, part: 'mask' }, union(input.extent, result.extent))
+    const layer = list[index]!
+    const mask = this.layerMask(list, index, union(input.extent, result.extent))
     return this.replace(input, result, blendModeIndex(layer.blend), layer.opacity, layer.spanBelow, mask, layer.span)
   }
 
@@ -320,21 +348,37 @@ export class GraphCompiler {
     })
   }
 
-  /** A layer's source and the result after each of its steps. */
-  private chainOf(list: readonly Layer[], index: number): Node[] {
+  /**
+   * A layer's source and the result after each of its steps. Its own steps run in its own space; the first that acts on paper, and what comes after
+   * it, where the layer is laid.
+   * @param laid where its placement says; else where it lies by itself, as live copies read it
+   */
+  private chainOf(list: readonly Layer[], index: number, laid = false): Chain {
     const layer = list[index]!
-    const known = this.chains.get(layer.id)
+    const { matrix } = layer.placement
+    const moves = laid && kindOf(matrix) !== 'still'
+    const name = `${layer.id} ${moves}`
+    const known = this.chains.get(name)
     if (known) return known
     let node = this.lit(this.sourceOf(list, index), layer)
-    const chain = [node]
+    const after = [node]
     // what others read too stays a picture of its own
     let own = layer.source.type !== 'live'
+    let space: Space = moves ? 'own' : 'both'
+    let extent = node.extent
     for (const use of layer.chain) {
-      const next = this.step(node, use, own, layer.id)
+      if (space === 'own' && use.on && stepAt(use.step, use.version).onPaper) {
+        extent = node.extent
+        node = this.place(node, matrix)
+        space = 'sheet'
+      }
+      const next = this.step(node, use, own, layer, space)
       own ||= next !== node
-      chain.push((node = next))
+      after.push((node = next))
     }
-    this.chains.set(layer.id, chain)
+    if (space !== 'sheet') extent = node.extent
+    const chain = { after, end: space === 'own' ? this.place(node, matrix) : node, own: extent }
+    this.chains.set(name, chain)
     return chain
   }
 
@@ -377,13 +421,15 @@ export class GraphCompiler {
       }
       case 'live': {
         const at = locate(this.artwork.layers, source.layer)
-        return this.chainOf(at.list, at.index).at(-1)!
+        return this.chainOf(at.list, at.index).end
       }
       case 'group':
         return this.sheetOf(source.layers, source.layers.length - 1, isOpenGroup(list, index) ? this.empty() : undefined)
       case 'paint': {
         const { x, y, w, h } = this.artwork.sheet
-        return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, { x, y, w, h })
+        // laid elsewhere it goes on beyond the sheet, for as far as it can be moved and still be painted on
+        const by = kindOf(list[index]!.placement.matrix) !== 'still' && list[index]!.chain.length === 0 ? Math.max(w, h) : 0
+        return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, grow({ x, y, w, h }, by))
       }
       case 'gradient': {
         const { x, y, w, h } = this.artwork.sheet
@@ -413,12 +459,22 @@ export class GraphCompiler {
     return stock === 'relief' ? !relief : stock === 'tooth' && !papers && marks === 'closed'
   }
 
-  /** @param own whether the input belongs to the layer alone */
-  private step(input: Node, use: StepUse, own: boolean, layer: string): Node {
+  /**
+   * @param own whether the input belongs to the layer alone
+   * @param space where it runs, of a layer that is laid elsewhere
+   */
+  private step(input: Node, use: StepUse, own: boolean, { id: layer, placement: { matrix } }: Layer, space: Space): Node {
     const def = stepAt(use.step, use.version)
     if (!use.on || input.kind === 'empty' || this.onRealStock(def)) return input
     refuseUnsupportedStep(use, def.title)
-    const mask = this.maskOf(use.mask, { layer, step: use.id, part: 'mask' }, input.extent)
+    const rides = !use.mask?.stays
+    const [way, its] =
+      space === 'both' || rides === (space === 'own')
+        ? [identity, input.extent]
+        : rides
+          ? [matrix, extentOf(inverse(matrix)!, input.extent)]
+          : [inverse(matrix)!, extentOf(matrix, input.extent)]
+    const mask = its && this.maskOf(use.mask, { layer, step: use.id, part: 'mask' }, intersect(its, FARTHEST), way)
     const thins = mask !== null && use.mask!.thins && def.marks === true
     // marks are thinned where what they are made of is lightened
     const taken = thins ? this.replace(this.fill(WHITE, input.extent), input, 0, 1, null, mask) : input
@@ -452,6 +508,19 @@ export class GraphCompiler {
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span, thins ? null : mask)
   }
 }
+
+interface Chain {
+  /** The source, and what it is after each step. */
+  after: Node[]
+  /** Its end, laid where it is asked for. */
+  end: Node
+  /** Where it has pixels in its own space. */
+  own: Region
+}
+/** The space that a step of a layer runs in, where the layer's own is not the sheet's. */
+type Space = 'own' | 'sheet' | 'both'
+/** Beyond this nothing has pixels. */
+const FARTHEST: Region = { x: -(2 ** 22), y: -(2 ** 22), w: 2 ** 23, h: 2 ** 23 }
 
 const maskInputs = (mask: MaskNode | null): Node[] => (mask ? [mask.node] : [])
 const WHITE = -1n
@@ -499,6 +568,7 @@ export function inputsOf(node: Node): readonly Node[] {
     case 'light':
       return [node.input, node.map]
     case 'step':
+    case 'place':
       return [node.input]
     case 'over':
       return [node.below, node.above, ...maskInputs(node.mask)]
@@ -555,8 +625,7 @@ function refuse(what: string, of: string, details: Record<string, unknown>): nev
 }
 
 function refuseUnsupported(layer: Layer): void {
-  const moved = layer.placement.matrix.some((v, i) => v !== (i % 4 === 0 ? 1 : 0))
-  const what = layer.study ? 'a study painted by hand' : moved ? 'a placement of its own' : layer.inset ? 'an inset' : null
+  const what = layer.study ? 'a study painted by hand' : layer.inset ? 'an inset' : null
   if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
 }
 

@@ -1,6 +1,7 @@
 import { newLayer, newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto } from '../artwork/load.ts'
 import type { Artwork, Layer, StepUse } from '../artwork/schema.ts'
+import { moved, placed, times, turned, type Matrix } from '../base/transform.ts'
 import { QuillError } from '../base/errors.ts'
 import { blendModes } from '../blend/modes.ts'
 import { loadKernels } from '../kernels/load-node.ts'
@@ -52,8 +53,14 @@ function artworkOf(next: () => number): Artwork {
                 : { type: 'photo', asset, width: W, height: H }
       const layer = { ...newLayer(`L${id}`, source, Array.from({ length: Math.floor(next() * 4) }, use), `l${id++}`) }
       made.push(layer.id)
+      const [w, h] = [W / 2, H / 2]
+      const laid: Matrix = often(0.3)
+        ? times(moved(w, h), times(turned(90 * Math.floor(next() * 4)), moved(-w, -h).map((v) => Math.round(v)) as unknown as Matrix))
+        : placed({ x: next() * W, y: next() * H, scaleX: 0.3 + next(), scaleY: 0.3 + next(), angle: next() * 360, slant: 0 }, { x: w, y: h })
+      const far: Matrix = often(0.2) ? times([1, 0, 0, 0, 1, 0, (next() - 0.3) / 300, (next() - 0.3) / 300, 1], laid) : laid
       return {
         ...layer,
+        ...(often(0.3) ? { placement: { matrix: [...far] as Layer['placement']['matrix'], pivot: null } } : {}),
         opacity: often(0.5) ? next() : 1,
         blend: often(0.4) ? pick(blendModes) : 'normal',
         span: span(),

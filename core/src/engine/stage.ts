@@ -14,6 +14,8 @@ export interface Edge {
   need: (region: Region) => Region
   /** `need` gives back the region it is given. */
   samePlace: boolean
+  /** It is laid elsewhere: `turned` where the rows of `to` do not go down those of `from`, so that all of them are needed at once. */
+  laid: { turned: boolean } | null
   /** What is seen beyond the pixels of `from`: nothing is looked at there, it is clear, or its border is repeated. */
   beyond: 'never' | 'clear' | 'repeat'
   /** Something is read through it in this request. */
@@ -119,8 +121,8 @@ export function newStage(given: Pick<Stage, 'name' | 'level' | 'extent' | 'compu
 const same = (region: Region) => region
 
 /** Lets a stage read another; `need` where it looks elsewhere than at the same place. */
-export function reads(to: Stage, from: Stage, beyond: Edge['beyond'], need?: Edge['need']): void {
-  const edge: Edge = { from, to, need: need ?? same, samePlace: !need, beyond, asked: false }
+export function reads(to: Stage, from: Stage, beyond: Edge['beyond'], need?: Edge['need'], laid: Edge['laid'] = null): void {
+  const edge: Edge = { from, to, need: need ?? same, samePlace: !need, laid, beyond, asked: false }
   to.inputs.push(edge)
   from.readers.push(edge)
 }

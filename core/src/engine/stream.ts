@@ -213,8 +213,8 @@ export class Stream {
     // what is looked at above and below a piece is worked on again for the next, in part
     let reach = 0
     for (const s of this.held)
-      for (const { need, samePlace, to } of s.asked) {
-        if (samePlace || to.reduces > 1) continue
+      for (const { need, samePlace, laid, to } of s.asked) {
+        if (samePlace || laid || to.reduces > 1) continue
         const rows = need(to.region).h / rowsPerRow(s, to)
         reach = Math.max(reach, (rows - to.region.h) / 2)
       }
@@ -305,7 +305,13 @@ export class Stream {
       }
       for (const e of s.inputs) {
         if (!e.asked) continue
-        const need = e.need({ x: s.region.x, y: at - 1, w: s.region.w, h: 1 })
+        if (e.laid?.turned) {
+          if (at > s.region.y) goal.set(e.from, e.from.region.y + e.from.region.h)
+          continue
+        }
+        // of what is laid elsewhere, rows beyond the picture may lie anywhere
+        const row = e.laid ? Math.min(at, s.region.y + s.region.h) : at
+        const need = e.need({ x: s.region.x, y: row - 1, w: s.region.w, h: 1 })
         // the border that is repeated has been seen once its row has
         const to = need.y + need.h
         goal.set(e.from, Math.max(goal.get(e.from) ?? -Infinity, e.beyond === 'repeat' && to <= e.from.extent.y && at > s.region.y ? e.from.extent.y + 1 : to))
@@ -321,6 +327,13 @@ export class Stream {
       const head = e.to.head!
       const at = hiOf(head)
       if (at >= head.region.y + head.region.h) continue
+      if (e.laid) {
+        const { x, y, w, h } = e.to.region
+        if (at >= y + h) continue
+        // where nothing is seen yet, the place is that of the nearest rows
+        low = Math.min(low, e.laid.turned ? s.region.y : Math.max(s.region.y, e.need({ x, y: Math.max(at, y), w, h: 1 }).y))
+        continue
+      }
       const first = seen(e, { x: e.to.region.x, y: Math.max(at, e.to.region.y), w: e.to.region.w, h: 1 })
       low = Math.min(low, isEmpty(first) ? at : first.y)
     }

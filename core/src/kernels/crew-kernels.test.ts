@@ -114,6 +114,28 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     },
   },
   warp: { run: (k, s, ss, d, ds) => k.raw.warp(s, ss, 0, 0, W, H, d, ds, W, H, 3, 5, 0.9, 0.2, -0.2, 0.9, 10, -8) },
+  placeAffine: {
+    run: (k, s, ss, d, ds, more) => (
+      pictures(k, more, [[s, ss, 0, 0, W, H]], [0.9, 0.2, -10, -0.2, 0.9, 20]),
+      k.raw.placeAffine(d, ds, W, H, 3, 5, more + 80, more)
+    ),
+  },
+  placeProjective: {
+    run: (k, s, ss, d, ds, more) => {
+      pictures(
+        k,
+        more,
+        [
+          [s, ss, 0, 0, W, H],
+          [s, ss, 0, 0, W >> 1, H >> 1],
+          [s, ss, 0, 0, W >> 2, H >> 2],
+        ],
+        [1.4, 0.2, -10, 0.1, 1.9, 3, 0.0007, -0.0011, 1],
+      )
+      k.raw.placeProjective(d, ds, W, H, 3, 5, more + 80, 3, more, 1e-6)
+    },
+  },
+  copyTurned: { run: (k, s, ss, d, ds) => k.raw.copyTurned(s + (H - 1) * ss + (W - 1) * 8, -ss, -8, d, ds, W, H) },
   toneMode: { reach: 3, run: (k, s, ss, d, ds) => k.raw.toneMode(s, ss, d, ds, W, H, 3, 16) },
   lumaCurve: { run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.lumaCurve(s, ss, d, ds, W, H, more)) },
   lumaMap: { run: (k, s, ss, d, ds, more) => (k.u16(more, 262144).forEach((_, i, t) => (t[i] = i * 7)), k.raw.lumaMap(s, ss, d, ds, W, H, more)) },
@@ -324,6 +346,11 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2) },
 }
 
+/** A map's numbers, and 80 bytes on what pictures it is made of. */
+const pictures = (k: Kernels, at: number, pics: number[][], m: number[]) => {
+  new Float64Array(k.memory.buffer, at, m.length).set(m)
+  pics.forEach((p, i) => new Int32Array(k.memory.buffer, at + 80 + 24 * i, 6).set(p))
+}
 /** A table of 65536 codes that falls. */
 const falling = (k: Kernels, at: number) => k.u16(at, 65536).forEach((_, i, t) => (t[i] = 65535 - i))
 /** So many floats between 0 and 1, none like its neighbours. */

@@ -18,6 +18,7 @@ export interface OpenCv {
   GaussianBlur(a: Mat, b: Mat, size: unknown, sigmaX: number, sigmaY: number, border: number): void
   filter2D(a: Mat, b: Mat, depth: number, kernel: Mat, anchor: unknown, delta: number, border: number): void
   CV_8UC1: number
+  CV_8UC3: number
   CV_16UC4: number
   CV_32FC3: number
   CV_32FC1: number
@@ -38,6 +39,7 @@ export interface OpenCv {
   Scharr(a: Mat, b: Mat, depth: number, dx: number, dy: number, scale: number, delta: number, border: number): void
   resize(a: Mat, b: Mat, size: unknown, fx: number, fy: number, how: number): void
   warpAffine(a: Mat, b: Mat, m: Mat, size: unknown, flags: number, border: number): void
+  warpPerspective(a: Mat, b: Mat, m: Mat, size: unknown, flags: number, border: number): void
   transform(a: Mat, b: Mat, m: Mat): void
   matFromArray(rows: number, cols: number, type: number, data: ArrayLike<number>): Mat
 }
