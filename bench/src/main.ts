@@ -8,6 +8,7 @@ import type { Bar } from './measure.ts'
 import { Native } from './native.ts'
 import { measurePainting } from './painting.ts'
 import { mosaic } from './picture.ts'
+import { measurePlacing } from './placing.ts'
 import { barTable, writeSection } from './report.ts'
 import { measureSteps, stepBars, stepTable } from './steps.ts'
 
@@ -16,7 +17,7 @@ import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'steps', 'chains', 'growth', 'painting', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'painting', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -47,6 +48,10 @@ if (wanted('chains')) {
 if (wanted('growth')) {
   const { text, bars } = await measureGrowth(photos)
   await writeSection('growth', withBars(text, bars))
+}
+if (wanted('placing')) {
+  const { text, bars } = await measurePlacing(photos)
+  await writeSection('placing', withBars(text, bars))
 }
 if (wanted('painting')) {
   const { text, bars } = await measurePainting(photos)

@@ -1,6 +1,6 @@
 // A picture laid elsewhere: turned, scaled, in perspective. Keys, "Cubic convolution interpolation for digital image processing", IEEE Trans. ASSP 29
 // (1981), a = −1/2; between two reduced sizes where it is made smaller by different amounts: Williams, "Pyramidal parametrics", SIGGRAPH 1983.
-import { alphaOf, loadPixel, premultiply, storePixel, unpremultiply } from './simd'
+import { loadPixel, premultiply, storePixel, unpremultiply } from './simd'
 
 /** Weights of four neighbours for a place t 0…1 between the middle two. */
 // @ts-ignore: decorator
@@ -11,20 +11,37 @@ function keys(t: f32): v128 {
   return f32x4(-0.5 * t3 + t2 - 0.5 * t, 1.5 * t3 - 2.5 * t2 + 1, -1.5 * t3 + 2 * t2 + 0.5 * t, 0.5 * t3 - 0.5 * t2)
 }
 
-// @ts-ignore: decorator
-@inline
-function lane0(v: v128): v128 {
-  return i8x16.shuffle(v, v, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3)
+/** Places between two pixels that have weights of their own: what is laid a 4096th of a pixel beside its place differs by 16 of 65535 at the hardest edge. */
+const PHASES: i32 = 2048
+
+/**
+ * Fills a table of the weights of four neighbours by place: four 16-bit numbers that make 16384 together, then the same as floats that make 1.
+ * @param table (PHASES + 1) × 24 bytes
+ */
+export function placeWeights(table: usize): void {
+  for (let i = 0; i <= PHASES; i++) {
+    const w = keys(<f32>i / <f32>PHASES)
+    const at = table + <usize>(i * 24)
+    let left: i32 = 16384
+    for (let k = 3; k >= 0; k--) {
+      const v = <i32>Mathf.round((k == 3 ? f32x4.extract_lane(w, 3) : k == 2 ? f32x4.extract_lane(w, 2) : f32x4.extract_lane(w, 0)) * 16384)
+      if (k == 1) continue
+      store<i16>(at + <usize>(k << 1), <i16>v)
+      left -= v
+    }
+    store<i16>(at, <i16>left, 2)
+    for (let k = 0; k < 4; k++) store<f32>(at + <usize>(k << 2), <f32>load<i16>(at + <usize>(k << 1)) / 16384, 8)
+  }
 }
+
+/** Four opaque pixels in a row by their weights: the weighed sum of what each code is above 32768, 16384 times. */
 // @ts-ignore: decorator
 @inline
-function lane1(v: v128): v128 {
-  return i8x16.shuffle(v, v, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7, 4, 5, 6, 7)
-}
-// @ts-ignore: decorator
-@inline
-function lane2(v: v128): v128 {
-  return i8x16.shuffle(v, v, 8, 9, 10, 11, 8, 9, 10, 11, 8, 9, 10, 11, 8, 9, 10, 11)
+function opaqueAcross(a: v128, b: v128, w01: v128, w23: v128): v128 {
+  const signs = i16x8.splat(-32768)
+  const p = v128.xor(i8x16.shuffle(a, a, 0, 1, 8, 9, 2, 3, 10, 11, 4, 5, 12, 13, 6, 7, 14, 15), signs)
+  const q = v128.xor(i8x16.shuffle(b, b, 0, 1, 8, 9, 2, 3, 10, 11, 4, 5, 12, 13, 6, 7, 14, 15), signs)
+  return f32x4.convert_i32x4_s(i32x4.add(i32x4.dot_i16x8_s(p, w01), i32x4.dot_i16x8_s(q, w23)))
 }
 
 /** Four pixels in a row by their weights, premultiplied. */
@@ -46,10 +63,11 @@ function inside(p: usize, i: i32, w: i32): v128 {
 /**
  * What a picture shows at (u, v), counted in its pixels from the middle of its pixel (0, 0): cubic, premultiplied, clear beyond it.
  * @param pic its address, stride, first column, first row, width, height: six 32-bit numbers
+ * @param table of weights
  */
 // @ts-ignore: decorator
 @inline
-function shownAt(pic: usize, u: f64, v: f64): v128 {
+function shownAt(pic: usize, table: usize, u: f64, v: f64): v128 {
   const fu = Math.floor(u)
   const fv = Math.floor(v)
   const i = <i32>fu - 1 - load<i32>(pic, 8)
@@ -58,29 +76,50 @@ function shownAt(pic: usize, u: f64, v: f64): v128 {
   const sh = load<i32>(pic, 20)
   const zero = f32x4.splat(0)
   if (i <= -4 || j <= -4 || i >= sw || j >= sh) return zero
-  const wx = keys(<f32>(u - fu))
-  const wy = keys(<f32>(v - fv))
+  const wx = table + <usize>(<i32>((u - fu) * PHASES + 0.5) * 24)
+  const wy = table + <usize>(<i32>((v - fv) * PHASES + 0.5) * 24)
   const stride = <usize>load<i32>(pic, 4)
-  const x0 = lane0(wx)
-  const x1 = lane1(wx)
-  const x2 = lane2(wx)
-  const x3 = alphaOf(wx)
   let p = <usize>load<u32>(pic) + <usize>j * stride
   if (i >= 0 && j >= 0 && i + 4 <= sw && j + 4 <= sh) {
     p += <usize>i << 3
-    let sum = f32x4.mul(across(p, x0, x1, x2, x3), lane0(wy))
-    sum = f32x4.add(sum, f32x4.mul(across(p + stride, x0, x1, x2, x3), lane1(wy)))
-    sum = f32x4.add(sum, f32x4.mul(across(p + 2 * stride, x0, x1, x2, x3), lane2(wy)))
-    return f32x4.add(sum, f32x4.mul(across(p + 3 * stride, x0, x1, x2, x3), alphaOf(wy)))
+    const a0 = v128.load(p)
+    const b0 = v128.load(p, 16)
+    let q = p + stride
+    const a1 = v128.load(q)
+    const b1 = v128.load(q, 16)
+    q += stride
+    const a2 = v128.load(q)
+    const b2 = v128.load(q, 16)
+    q += stride
+    const a3 = v128.load(q)
+    const b3 = v128.load(q, 16)
+    const all = v128.and(v128.and(v128.and(a0, b0), v128.and(a1, b1)), v128.and(v128.and(a2, b2), v128.and(a3, b3)))
+    if ((i64x2.extract_lane(all, 0) & i64x2.extract_lane(all, 1)) >>> 48 == 0xffff) {
+      // opaque: nothing to be weighed by alpha
+      const w01 = v128.load32_splat(wx)
+      const w23 = v128.load32_splat(wx, 4)
+      const up = f32x4.add(f32x4.mul(opaqueAcross(a0, b0, w01, w23), v128.load32_splat(wy, 8)), f32x4.mul(opaqueAcross(a1, b1, w01, w23), v128.load32_splat(wy, 12)))
+      const down = f32x4.add(f32x4.mul(opaqueAcross(a2, b2, w01, w23), v128.load32_splat(wy, 16)), f32x4.mul(opaqueAcross(a3, b3, w01, w23), v128.load32_splat(wy, 20)))
+      const codes = f32x4.add(f32x4.mul(f32x4.add(up, down), f32x4.splat(<f32>1 / <f32>16384)), f32x4.splat(32768))
+      return f32x4.replace_lane(f32x4.mul(codes, f32x4.splat(<f32>1 / <f32>65535)), 3, 1)
+    }
+    const x0 = v128.load32_splat(wx, 8)
+    const x1 = v128.load32_splat(wx, 12)
+    const x2 = v128.load32_splat(wx, 16)
+    const x3 = v128.load32_splat(wx, 20)
+    let sum = f32x4.mul(across(p, x0, x1, x2, x3), v128.load32_splat(wy, 8))
+    sum = f32x4.add(sum, f32x4.mul(across(p + stride, x0, x1, x2, x3), v128.load32_splat(wy, 12)))
+    sum = f32x4.add(sum, f32x4.mul(across(p + 2 * stride, x0, x1, x2, x3), v128.load32_splat(wy, 16)))
+    return f32x4.add(sum, f32x4.mul(across(p + 3 * stride, x0, x1, x2, x3), v128.load32_splat(wy, 20)))
   }
   let sum = zero
   for (let k = 0; k < 4; k++) {
     if (j + k >= 0 && j + k < sh) {
       const row = f32x4.add(
-        f32x4.add(f32x4.mul(inside(p, i, sw), x0), f32x4.mul(inside(p, i + 1, sw), x1)),
-        f32x4.add(f32x4.mul(inside(p, i + 2, sw), x2), f32x4.mul(inside(p, i + 3, sw), x3)),
+        f32x4.add(f32x4.mul(inside(p, i, sw), v128.load32_splat(wx, 8)), f32x4.mul(inside(p, i + 1, sw), v128.load32_splat(wx, 12))),
+        f32x4.add(f32x4.mul(inside(p, i + 2, sw), v128.load32_splat(wx, 16)), f32x4.mul(inside(p, i + 3, sw), v128.load32_splat(wx, 20))),
       )
-      sum = f32x4.add(sum, f32x4.mul(row, k == 0 ? lane0(wy) : k == 1 ? lane1(wy) : k == 2 ? lane2(wy) : alphaOf(wy)))
+      sum = f32x4.add(sum, f32x4.mul(row, v128.load32_splat(wy + <usize>(k << 2), 8)))
     }
     p += stride
   }
@@ -99,27 +138,37 @@ function storeMixed(q: usize, sum: v128): void {
  * the pixel's own number, in 64-bit floats. RGBA16.
  * @param pic the picture's address, stride, first column, first row, width, height (32-bit numbers)
  * @param m six 64-bit floats: the map's rows
+ * @param table the weights of placeWeights
  * @rows dst +y0
  * @work w * h * 6
  */
-export function placeAffine(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, pic: usize, m: usize): void {
+export function placeAffine(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, pic: usize, m: usize, table: usize): void {
   const a = load<f64>(m)
   const b = load<f64>(m, 8)
   const c = load<f64>(m, 16)
   const d = load<f64>(m, 24)
   const e = load<f64>(m, 32)
   const f = load<f64>(m, 40)
-  for (let y = 0; y < h; y++) {
-    const Y = <f64>(y0 + y) + 0.5
-    const u0 = b * Y + c - 0.5
-    const v0 = e * Y + f - 0.5
-    for (let x = 0; x < w; x++) {
-      const X = <f64>(x0 + x) + 0.5
-      storeMixed(dst + (<usize>x << 3), shownAt(pic, a * X + u0, d * X + v0))
+  // in blocks, so that what a turned one looks at lies near
+  for (let top = 0; top < h; top += BLOCK) {
+    const low = min(h, top + BLOCK)
+    for (let left = 0; left < w; left += BLOCK) {
+      const right = min(w, left + BLOCK)
+      for (let y = top; y < low; y++) {
+        const Y = <f64>(y0 + y) + 0.5
+        const u0 = b * Y + c - 0.5
+        const v0 = e * Y + f - 0.5
+        const row = dst + <usize>y * <usize>dstStride
+        for (let x = left; x < right; x++) {
+          const X = <f64>(x0 + x) + 0.5
+          storeMixed(row + (<usize>x << 3), shownAt(pic, table, a * X + u0, d * X + v0))
+        }
+      }
     }
-    dst += dstStride
   }
 }
+/** Side of the blocks in which a turned picture is computed. */
+const BLOCK: i32 = 64
 
 /**
  * The same by a projective map, out of a picture and its reduced sizes, each half the one before: each pixel out of the two sizes between which it is
@@ -130,7 +179,7 @@ export function placeAffine(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32,
  * @rows dst +y0
  * @work w * h * 14
  */
-export function placeProjective(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, pics: usize, n: i32, m: usize, horizon: f64): void {
+export function placeProjective(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, pics: usize, n: i32, m: usize, horizon: f64, table: usize): void {
   const a = load<f64>(m)
   const b = load<f64>(m, 8)
   const c = load<f64>(m, 16)
@@ -170,10 +219,10 @@ export function placeProjective(dst: usize, dstStride: i32, w: i32, h: i32, x0: 
         level++
       }
       const at = pics + <usize>(level * 24)
-      let sum = shownAt(at, u * scale - 0.5, v * scale - 0.5)
+      let sum = shownAt(at, table, u * scale - 0.5, v * scale - 0.5)
       if (smaller > 1 && level < n - 1) {
         const share = f32x4.splat(<f32>(smaller - 1))
-        const next = shownAt(at + 24, u * scale * 0.5 - 0.5, v * scale * 0.5 - 0.5)
+        const next = shownAt(at + 24, table, u * scale * 0.5 - 0.5, v * scale * 0.5 - 0.5)
         sum = f32x4.add(sum, f32x4.mul(f32x4.sub(next, sum), share))
       }
       storeMixed(q, sum)

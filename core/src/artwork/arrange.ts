@@ -1,6 +1,10 @@
 import { QuillError } from '../base/errors.ts'
+import { identity, inverse, kindOf, times, type Matrix } from '../base/transform.ts'
+import { stepAt } from '../steps/registry.ts'
 import { allLayers, freshId, layerLists, locate, namedLayers, newLayer, renameLayers } from './layers.ts'
-import type { Artwork, Layer, StepUse } from './schema.ts'
+import { tidied } from './placing.ts'
+import { identityPlacement, type Artwork, type Layer, type StepUse } from './schema.ts'
+import { isStill, spaceOf, toSheet } from './spaces.ts'
 
 // How layers and groups are arranged: moved among each other, put into groups and out of them, copied. On a draft, which is changed.
 
@@ -40,7 +44,12 @@ export function moveLayers(draft: Artwork, ids: readonly string[], group: string
     throw new QuillError('command-refused', `“${locate(draft.layers, group).layer.name}” cannot be put into itself. The layers are left where they were.`)
   const to = listOf(draft, group)
   let at = Math.max(0, Math.min(to.length, Math.trunc(index)))
-  const copies = moved.map(plain)
+  // where they lie on the sheet they stay, whatever group they come from or into
+  const back = inverse(group === null ? identity : toSheet(draft, locate(draft.layers, group).layer))
+  const copies = moved.map((l) => {
+    const way = back && times(back, spaceOf(draft.layers, l.id))
+    return way && kindOf(way) !== 'still' ? laidBy(plain(l), way) : plain(l)
+  })
   for (const { id } of copies) {
     const { list, index: was } = locate(draft.layers, id)
     if (list === to && was < at) at--
@@ -48,6 +57,12 @@ export function moveLayers(draft: Artwork, ids: readonly string[], group: string
   }
   to.splice(at, 0, ...copies)
 }
+
+/** A layer laid by one map more. */
+const laidBy = (layer: Layer, way: Matrix): Layer => ({
+  ...layer,
+  placement: { ...layer.placement, matrix: [...tidied(times(way, layer.placement.matrix))] as Layer['placement']['matrix'] },
+})
 
 /** Puts layers into a new open group, which stands where the highest of them stood: so the picture stays where they lay side by side. */
 export function groupLayers(draft: Artwork, ids: readonly string[], group: string, name: string): void {
@@ -100,7 +115,7 @@ export function ungroup(draft: Artwork, id: string): void {
       usedBy: user.id,
     })
   const { visible } = layer
-  list.splice(index, 1, ...plain(layer.source.layers).map((l) => ({ ...l, visible: l.visible && visible })))
+  list.splice(index, 1, ...plain(layer.source.layers).map((l) => ({ ...laidBy(l, layer.placement.matrix), visible: l.visible && visible })))
 }
 
 /** A copy of a layer and all it holds under new ids; what it names of its own is the copy's. */
@@ -147,8 +162,11 @@ export function makeOwn(draft: Artwork, id: string, next: () => string = freshId
     opacity: 1,
     span: null,
     spanBelow: null,
+    placement: identityPlacement,
   }
-  if (layer.lightMap || copy.source.type === 'group') layer.source = { type: 'group', isolated: true, layers: [copy] }
+  // what acted on paper before it was copied is laid elsewhere with the copy
+  const moves = !isStill(layer) && copy.chain.some((use) => stepAt(use.step, use.version).onPaper)
+  if (layer.lightMap || moves || copy.source.type === 'group') layer.source = { type: 'group', isolated: true, layers: [copy] }
   else {
     layer.source = copy.source
     layer.lightMap = copy.lightMap

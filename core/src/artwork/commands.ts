@@ -1,6 +1,7 @@
 import { enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer'
 import { blendModeTitle, type BlendMode } from '../blend/modes.ts'
 import type { Span } from '../blend/span.ts'
+import type { Matrix, Point } from '../base/transform.ts'
 import { findLiveCycle } from './cycles.ts'
 import { QuillError } from '../base/errors.ts'
 import { stepAt } from '../steps/registry.ts'
@@ -9,6 +10,8 @@ import { copyOfLayer, groupLayers, inTheirOrder, listOf, lockedBy, makeOwn, move
 import { checkBounds } from './bounds.ts'
 import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
+import { refused } from './placing.ts'
+import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
 import { addressName, planeAt, type PlaneAddress, type PlaneRef } from './planes.ts'
 import type { ControlValue, Artwork, Layer, Mask, RecipeUse, StepUse } from './schema.ts'
@@ -41,6 +44,9 @@ export type Command =
   | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
+  /** Where layers are laid; `what`: how it is called in the history. */
+  | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
+  | { type: 'set-guides'; guides: Artwork['guides']; what: string }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
   | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
@@ -78,7 +84,7 @@ export interface LayerChange {
 export type GradientChange = Partial<Omit<Extract<Layer['source'], { type: 'gradient' }>, 'type'>>
 
 /** What can be changed of a mask by a control. */
-export type MaskChange = Partial<Pick<NonNullable<Mask>, 'start' | 'turnedRound' | 'edge' | 'strength' | 'thins' | 'live'>>
+export type MaskChange = Partial<Pick<NonNullable<Mask>, 'start' | 'turnedRound' | 'edge' | 'strength' | 'thins' | 'live' | 'stays'>>
 
 /** A done edit: how it is called in the history, and the patches both ways. */
 export interface Edit {
@@ -148,6 +154,10 @@ function titleOf(a: Artwork, c: Command): string {
       const what = stops ? 'Colours' : from || to ? 'Place' : shape ? 'Shape' : 'Ends'
       return `${what} of the gradient “${layerName(c.layer)}”`
     }
+    case 'place-layers':
+      return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
+    case 'set-guides':
+      return c.what
     case 'add-step':
       return `Add ${stepAt(c.step.step, c.step.version).title}`
     case 'remove-step':
@@ -178,6 +188,7 @@ function titleOf(a: Artwork, c: Command): string {
       const { change } = c
       if (change.turnedRound !== undefined) return `Turn the mask of ${of} round`
       if (change.strength !== undefined) return `Mask of ${of} at ${percentText(change.strength)}`
+      if (change.stays !== undefined) return `Mask of ${of} ${change.stays ? 'stays on the sheet' : 'rides with the layer'}`
       if (change.thins !== undefined) return `Mask of ${of} ${change.thins ? 'thins its marks' : 'fades'}`
       if (change.start !== undefined) return `Mask of ${of} starts ${change.start}`
       if (change.live !== undefined) return change.live ? `Mask of ${of} from “${layerName(change.live.layer)}”, live` : `Mask of ${of} by hand`
@@ -235,6 +246,8 @@ function checkSpan(span: Span): Span {
   return { low, high: Math.max(low, held(span.high)), softLow: held(span.softLow), softHigh: held(span.softHigh) }
 }
 
+/** Guides that an artwork has, at most. */
+const MOST_GUIDES = 200
 /** The lowest a lamp may stand, degrees: below it a relief is all shadow. */
 const LOWEST = 5
 /** Ids that a command brings, and fresh ones when they are used up. */
@@ -253,6 +266,8 @@ function changedBy(artwork: Artwork, c: Command): readonly string[] {
       return c.layers
     case 'move-layers':
       return c.list ? [...c.layers, c.list] : c.layers
+    case 'place-layers':
+      return c.layers.map((l) => l.layer)
     case 'set-layer': {
       const { type: _, layer, visible: __, locked: ___, mark: ____, folded: _____, ...more } = c
       return Object.keys(more).length ? [layer] : []
@@ -418,6 +433,23 @@ function change(draft: Artwork, c: Command): void {
       if (![now.from.x, now.from.y, now.to.x, now.to.y].every((v) => Number.isFinite(v) && Math.abs(v) <= 100))
         throw new QuillError('param-invalid', 'A gradient begins and ends somewhere near the sheet. It is left as it was.')
       layer.source = now
+      return
+    }
+    case 'place-layers': {
+      for (const { layer: id, matrix, pivot } of c.layers) {
+        const { layer } = locate(draft.layers, id)
+        const why = refused(matrix, ownExtent(draft, layer), layer.name)
+        if (why) throw new QuillError('command-refused', why, { layer: id })
+        layer.placement.matrix = [...matrix]
+        if (pivot !== undefined) layer.placement.pivot = pivot && { ...pivot }
+      }
+      return
+    }
+    case 'set-guides': {
+      if (c.guides.length > MOST_GUIDES)
+        throw new QuillError('command-refused', `An artwork has at most ${MOST_GUIDES} guides. Nothing was changed; take some away.`)
+      if (!c.guides.every((g) => Number.isFinite(g.at))) throw new QuillError('param-invalid', 'A guide lies somewhere on the sheet. It is left as it was.')
+      draft.guides = structuredClone(c.guides)
       return
     }
     case 'add-step': {

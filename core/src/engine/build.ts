@@ -93,8 +93,10 @@ export class StageBuilder {
   /** A picture laid elsewhere, out of its input at the level, or levels, at which about one pixel makes one. */
   private place(stage: Stage, node: Node & { kind: 'place' }, level: number): void {
     const { input } = node
+    // each reads a photo by itself: together they would ask for all of it at once
+    const want = (k: number) => this.want(input, k, input.kind === 'photo' ? `/for ${node.key}` : '')
     // what is delivered is made of the finished picture; a view of less of it
-    const inputAt = (k: number) => (k <= 0 || level > 0 ? this.want(input, k) : this.halved(this.want(input, 0), k, input.extent))
+    const inputAt = (k: number) => (k <= 0 || level > 0 ? want(k) : this.halved(want(0), k, input.extent))
     placeStage(this.shop.kernels, stage, node, inputAt)
   }
 
@@ -108,8 +110,9 @@ export class StageBuilder {
     this.shop.kernels.raw.halve(ptr, stride, region.w, region.h, output.ptr, output.stride)
   }
 
-  private want(node: Node, level: number): Stage {
-    const name = `${node.key}/${level}${this.mark}`
+  /** @param by for whom it is made, where that one has it to itself */
+  private want(node: Node, level: number, by = ''): Stage {
+    const name = `${node.key}/${level}${this.mark}${by}`
     const known = this.stages.get(name)
     if (known) return known
     const stage = newStage({ name, shape: `${node.shape}/${level}${this.mark}`, level, extent: atLevel(node.extent, level), compute: () => undefined })

@@ -262,7 +262,7 @@ describe('failures have names', () => {
 
   test('what this version cannot compute is refused, not left out', async () => {
     const a = photo()
-    a.layers[0] = { ...a.layers[0]!, placement: { matrix: [1, 0, 5, 0, 1, 0, 0, 0, 1], pivot: null } }
+    a.layers[0] = { ...a.layers[0]!, source: { type: 'ink', blob: null, colour: '#000000' } }
     expect(await failure(a)).toBe('not-supported')
   })
 

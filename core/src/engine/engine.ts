@@ -55,6 +55,12 @@ const ONE_SHARE = 0.15
 /** Width of the columns into which a picture is divided where whole rows do not fit, at least; and what of the memory their rows are gathered in. */
 const COLUMN = 256
 const GATHERED_SHARE = 0.25
+/** What more columns may take than what is kept beside them leaves: they keep nothing themselves. */
+const COLUMNS_SHARE = 1.75
+/** Pixels worked on at once in a column, at least, where that fits. */
+const GOOD_PIECE = 1 << 18
+/** Places a row and a column at which a column is tried. */
+const TRIALS = 3
 /** Side of the tiles that a view is kept in. */
 export const VIEW_TILE = 512
 /** What of a tile may have been painted over for the rest to be copied. */
@@ -262,9 +268,9 @@ export class Engine {
       }
       try {
         const { bytes, divisible } = await stream.open(rest)
-        if (narrow && divisible && region.w > COLUMN) {
+        if ((narrow || bytes > this.bytes) && divisible && region.w > COLUMN) {
           stream.close()
-          return await this.columns(stage, rest, request, asked, handOut, budget)
+          return await this.columns(stage, rest, request, asked, handOut, keeping ? budget * COLUMNS_SHARE : budget)
         }
         // what is held makes room among what is kept
         this.store.makeRoom(Math.min(this.store.limit, bytes))
@@ -316,17 +322,29 @@ export class Engine {
     onBand: (pic: Pic) => void | Promise<void>,
     budget: number,
   ): Promise<void> {
-    const rows = Math.max(1, Math.min(region.h, Math.floor((budget * GATHERED_SHARE) / (region.w * 8))))
+    let rows = Math.max(1, Math.min(region.h, Math.floor((budget * GATHERED_SHARE) / (region.w * 8))))
     const room = budget * (1 - GATHERED_SHARE)
     const how: Asked = { ...asked, keep: 'render' }
     let width = region.w
-    for (let fits = false; !fits && width > COLUMN;) {
-      width = Math.max(COLUMN, Math.ceil(width / 2))
-      const trial = this.stream(stage, request, how, room, false)
-      try {
-        fits = (await trial.open({ ...region, w: width, h: rows })).fits
-      } finally {
-        trial.close()
+    // about as wide as high: what is turned looks at least that way
+    const least = COLUMN >> Math.min(2, Math.max(0, stage.level))
+    for (let fits = false; !fits && (width > least || rows > least);) {
+      if (width > rows || rows <= least) width = Math.max(least, Math.ceil(width / 2))
+      else rows = Math.max(least, Math.ceil(rows / 2))
+      fits = true
+      // what is laid elsewhere asks for more in some places than in others
+      for (let i = 0; fits && i < TRIALS * TRIALS; i++) {
+        const [w, h] = [Math.min(width, region.w), Math.min(rows, region.h)]
+        const x = region.x + Math.floor(((region.w - w) * (i % TRIALS)) / (TRIALS - 1))
+        const y = region.y + Math.floor(((region.h - h) * Math.floor(i / TRIALS)) / (TRIALS - 1))
+        const trial = this.stream(stage, request, how, room, false)
+        try {
+          const reckoned = await trial.open({ x, y, w, h })
+          // in pieces so small that handing them out costs more than computing them, it does not fit well
+          fits = reckoned.fits && reckoned.piece >= GOOD_PIECE
+        } finally {
+          trial.close()
+        }
       }
     }
     for (let y = region.y; y < region.y + region.h; y += rows) {

@@ -93,6 +93,18 @@ function spread({ back, matrix, input: { extent } }: Node & { kind: 'place' }): 
 }
 const PLACES = 16
 
+const WEIGHTS = (2048 + 1) * 24
+const weights = new WeakMap<Kernels, number>()
+/** The table of weights, made once an instance of the kernels. */
+function weightsIn(kernels: Kernels): number {
+  let at = weights.get(kernels)
+  if (at === undefined) {
+    weights.set(kernels, (at = kernels.allocator.alloc(WEIGHTS)))
+    kernels.raw.placeWeights(at)
+  }
+  return at
+}
+
 /** Tells a kernel of a picture: six numbers. */
 function tell(kernels: Kernels, ptr: number, { ptr: pixels, stride, region: { x, y, w, h } }: Pic): void {
   new Int32Array(kernels.memory.buffer, ptr, 6).set([pixels, stride, x, y, w, h])
@@ -102,7 +114,7 @@ function affine(kernels: Kernels, m: Matrix, input: Pic, { ptr, stride, region }
   kernels.scratch(128, (args) => {
     new Float64Array(kernels.memory.buffer, args, 6).set(m.slice(0, 6))
     tell(kernels, args + 64, input)
-    kernels.raw.placeAffine(ptr, stride, region.w, region.h, region.x, region.y, args + 64, args)
+    kernels.raw.placeAffine(ptr, stride, region.w, region.h, region.x, region.y, args + 64, args, weightsIn(kernels))
   })
 }
 
@@ -110,7 +122,7 @@ function projective(kernels: Kernels, m: Matrix, inputs: readonly Pic[], { ptr, 
   kernels.scratch(80 + 24 * inputs.length, (args) => {
     new Float64Array(kernels.memory.buffer, args, 9).set(m)
     inputs.forEach((pic, i) => tell(kernels, args + 80 + 24 * i, pic))
-    kernels.raw.placeProjective(ptr, stride, region.w, region.h, region.x, region.y, args + 80, inputs.length, args, HORIZON)
+    kernels.raw.placeProjective(ptr, stride, region.w, region.h, region.x, region.y, args + 80, inputs.length, args, HORIZON, weightsIn(kernels))
   })
 }
 

@@ -132,7 +132,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
         ],
         [1.4, 0.2, -10, 0.1, 1.9, 3, 0.0007, -0.0011, 1],
       )
-      k.raw.placeProjective(d, ds, W, H, 3, 5, more + 80, 3, more, 1e-6)
+      k.raw.placeProjective(d, ds, W, H, 3, 5, more + 80, 3, more, 1e-6, weights(k, more + 4096))
     },
   },
   copyTurned: { run: (k, s, ss, d, ds) => k.raw.copyTurned(s + (H - 1) * ss + (W - 1) * 8, -ss, -8, d, ds, W, H) },
@@ -346,6 +346,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2) },
 }
 
+const weights = (k: Kernels, at: number) => (k.raw.placeWeights(at), at)
 /** A map's numbers, and 80 bytes on what pictures it is made of. */
 const pictures = (k: Kernels, at: number, pics: number[][], m: number[]) => {
   new Float64Array(k.memory.buffer, at, m.length).set(m)
