@@ -10,6 +10,7 @@ import { copyOfLayer, groupLayers, inTheirOrder, listOf, lockedBy, makeOwn, move
 import { checkBounds } from './bounds.ts'
 import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
+import { paperById, type PaperSource } from './papers.ts'
 import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
@@ -44,6 +45,7 @@ export type Command =
   | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
+  | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
   /** Where layers are laid; `what`: how it is called in the history. */
   | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
   | { type: 'set-guides'; guides: Artwork['guides']; what: string }
@@ -154,6 +156,8 @@ function titleOf(a: Artwork, c: Command): string {
       const what = stops ? 'Colours' : from || to ? 'Place' : shape ? 'Shape' : 'Ends'
       return `${what} of the gradient “${layerName(c.layer)}”`
     }
+    case 'set-paper':
+      return `${c.change.paper !== undefined ? 'Kind' : c.change.width ? 'Width' : 'Colour'} of the paper “${layerName(c.layer)}”`
     case 'place-layers':
       return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
     case 'set-guides':
@@ -433,6 +437,17 @@ function change(draft: Artwork, c: Command): void {
       if (![now.from.x, now.from.y, now.to.x, now.to.y].every((v) => Number.isFinite(v) && Math.abs(v) <= 100))
         throw new QuillError('param-invalid', 'A gradient begins and ends somewhere near the sheet. It is left as it was.')
       layer.source = now
+      return
+    }
+    case 'set-paper': {
+      const { layer } = locate(draft.layers, c.layer)
+      if (layer.source.type !== 'paper') throw new QuillError('command-refused', `“${layer.name}” is not a paper.`)
+      const { paper, width, colour } = c.change
+      if (typeof paper === 'string' && !paperById(paper)) throw new QuillError('param-invalid', `There is no paper “${paper}”. It is left as it was.`)
+      if (width && !(Number.isFinite(width.value) && width.value > 0 && width.value <= 100_000))
+        throw new QuillError('param-invalid', 'A paper has a width above 0. It is left as it was.')
+      if (colour && !/^#[0-9a-f]{6}$/i.test(colour)) throw new QuillError('param-invalid', `“${colour}” is not a colour written as #rrggbb.`)
+      layer.source = { ...plainOf(layer.source), ...structuredClone(c.change) }
       return
     }
     case 'place-layers': {

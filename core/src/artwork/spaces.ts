@@ -1,6 +1,7 @@
-import { union, type Region } from '../base/region.ts'
+import { grow, union, type Region } from '../base/region.ts'
 import { cornersOf, extentOf, identity, kindOf, mapped, times, type Matrix, type Point } from '../base/transform.ts'
-import { allLayers } from './layers.ts'
+import { allLayers, locate } from './layers.ts'
+import type { PlaneAddress } from './planes.ts'
 import type { Artwork, Layer } from './schema.ts'
 
 // Where layers lie: in their own pixels, in the space of the list they stand in (the sheet's, or a group's), on the sheet.
@@ -58,3 +59,23 @@ export const toSheet = (artwork: Pick<Artwork, 'layers'>, layer: Layer): Matrix 
 
 /** Whether a layer lies where it lies by itself. */
 export const isStill = (layer: Layer): boolean => kindOf(layer.placement.matrix) === 'still'
+
+/** Where a layer of paint can be painted on, in its own space: the sheet; laid elsewhere, without steps that go by its borders, beyond it as well. */
+export function paintExtent({ sheet: { x, y, w, h } }: Pick<Artwork, 'sheet'>, layer: Layer): Region {
+  return grow({ x, y, w, h }, isStill(layer) || layer.chain.length > 0 ? 0 : Math.max(w, h))
+}
+
+/**
+ * The space that something is painted in: the way from it to the sheet, and where in it there is something to paint on.
+ * @throws QuillError `unknown-layer`
+ */
+export function planeSpace(artwork: Artwork, at: PlaneAddress): { way: Matrix; within: Region } {
+  const { layer } = locate(artwork.layers, at.layer)
+  const { x, y, w, h } = artwork.sheet
+  const sheet = { x, y, w, h }
+  const mask = at.part === 'mask' ? (at.step === null ? layer.mask : layer.chain.find((s) => s.id === at.step)?.mask) : null
+  if (mask?.stays) return { way: spaceOf(artwork.layers, layer.id), within: sheet }
+  const way = toSheet(artwork, layer)
+  if (at.part === 'paint') return { way, within: paintExtent(artwork, layer) }
+  return { way, within: kindOf(way) === 'still' ? sheet : ownExtent(artwork, layer) }
+}

@@ -8,6 +8,7 @@ import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
 import { lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
+import { mirrorStage } from './mirror.ts'
 import { placeStage } from './place.ts'
 import type { PlaneTiles } from './planes.ts'
 import type { Request } from './request.ts'
@@ -185,6 +186,8 @@ export class StageBuilder {
         return this.step(stage, node, level)
       case 'place':
         return this.place(stage, node, level)
+      case 'mirror':
+        return mirrorStage(kernels, stage, node, this.want(node.input, level))
     }
   }
 

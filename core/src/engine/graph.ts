@@ -1,8 +1,10 @@
 import { halvings } from '../base/levels.ts'
-import { baseOf, firstPhoto, isOpenGroup, layerLists, locate } from '../artwork/layers.ts'
-import type { Artwork, Layer, Mask, StepUse } from '../artwork/schema.ts'
+import { baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLayer, newStep } from '../artwork/layers.ts'
+import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
+import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
-import { sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { maskAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
 import { gradientFill } from './gradient-fill.ts'
@@ -15,7 +17,7 @@ import { resolveLength, type Ellipse, type Length, type LengthSpec, type Picture
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
-import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
+import { intersect, isEmpty, union, type Region } from '../base/region.ts'
 import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
 
 /**
@@ -40,8 +42,10 @@ export type Node = {
   | ({ kind: 'over'; below: Node; above: Node; atop: boolean } & Mixing)
   | ({ kind: 'replace'; input: Node; result: Node } & Mixing)
   | { kind: 'light'; input: Node; map: Node; strength: number; span: Span | null; coarsest: number }
-  /** Laid elsewhere: `back` is the way from the sheet's pixels to its input's. */
-  | { kind: 'place'; input: Node; back: Matrix; matrix: Matrix }
+  /** Laid elsewhere: `back` is the way from the sheet's pixels to its input's. A solid edge goes on as its last pixels do; a soft one becomes clear. */
+  | { kind: 'place'; input: Node; back: Matrix; matrix: Matrix; edge: 'soft' | 'solid' }
+  /** A piece of w × h pixels from (0, 0), repeated as in mirrors, from `origin` on. */
+  | { kind: 'mirror'; input: Node; w: number; h: number; origin: { x: number; y: number } }
 )
 
 /** How one picture is mixed with another. */
@@ -79,6 +83,8 @@ export type Target =
   | { type: 'sheet'; layer: string }
   /** A layer's chain after `steps` of its steps (0: its source). */
   | { type: 'chain'; layer: string; steps: number }
+  /** A layer's whole chain in the space of something that is painted: of the layer itself as it lies by itself, of others where they are laid. */
+  | { type: 'for-plane'; layer: string; at: PlaneAddress }
   /** The photo the artwork was made from, as it lies. */
   | { type: 'photo' }
 
@@ -126,11 +132,23 @@ export class GraphCompiler {
         const { after, end } = this.chainOf(list, index, true)
         return target.steps >= after.length - 1 ? end : after[Math.max(0, target.steps)]!
       }
+      case 'for-plane': {
+        const { list, index } = locate(this.artwork.layers, target.layer)
+        const { way } = planeSpace(this.artwork, target.at)
+        if (target.layer === target.at.layer && !this.maskStays(target.at)) return this.chainOf(list, index).end
+        const node = this.place(this.chainOf(list, index, true).end, spaceOf(this.artwork.layers, target.layer))
+        const back = inverse(way)
+        return back ? this.place(node, back) : this.empty()
+      }
       case 'photo': {
         const photo = firstPhoto(this.artwork.layers)
         return photo ? this.place(this.photo(photo.source), photo.matrix) : this.empty()
       }
     }
+  }
+
+  private maskStays(at: PlaneAddress): boolean {
+    return at.part === 'mask' && (maskAt(this.artwork, at.layer, at.step)?.stays ?? false)
   }
 
   private intern(node: Node): Node {
@@ -205,14 +223,14 @@ export class GraphCompiler {
   }
 
   /** A picture laid elsewhere. What would reach further than pixels can be counted is cut there. */
-  private place(input: Node, matrix: Matrix): Node {
+  private place(input: Node, matrix: Matrix, edge: 'soft' | 'solid' = 'soft'): Node {
     if (input.kind === 'empty' || kindOf(matrix) === 'still') return input
     const by = isAffine(matrix) ? (matrix.map((v) => v / matrix[8]) as unknown as Matrix) : matrix
     const found = extentOf(by, input.extent)
     const extent = found && intersect(found, FARTHEST)
     const back = inverse(by)
     if (!back || !extent || isEmpty(extent)) return this.empty()
-    return this.intern({ ...this.named([input], 'place', by), kind: 'place', extent, input, matrix: by, back })
+    return this.intern({ ...this.named([input], 'place', by, edge), kind: 'place', extent, input, matrix: by, back, edge })
   }
 
   /** A step that is not in a chain. */
@@ -409,11 +427,8 @@ export class GraphCompiler {
       case 'open-photo':
         throw new QuillError('missing-photo', `Layer “${name}” has no photo. Put the recipe on a photo first.`)
       case 'fill': {
-        const v = [1, 3, 5].map((i) => BigInt(Number.parseInt(source.colour.slice(i, i + 2), 16) * 257))
-        const alpha = BigInt(Math.floor(source.alpha * 65535 + 0.5))
-        const pixel = BigInt.asIntN(64, v[0]! | (v[1]! << 16n) | (v[2]! << 32n) | (alpha << 48n))
         const { x, y, w, h } = this.artwork.sheet
-        return this.fill(pixel, { x, y, w, h })
+        return this.fill(pixelOfHex(source.colour, source.alpha), { x, y, w, h })
       }
       case 'below': {
         const base = baseOf(list, index)
@@ -426,10 +441,8 @@ export class GraphCompiler {
       case 'group':
         return this.sheetOf(source.layers, source.layers.length - 1, isOpenGroup(list, index) ? this.empty() : undefined)
       case 'paint': {
-        const { x, y, w, h } = this.artwork.sheet
-        // laid elsewhere it goes on beyond the sheet, for as far as it can be moved and still be painted on
-        const by = kindOf(list[index]!.placement.matrix) !== 'still' && list[index]!.chain.length === 0 ? Math.max(w, h) : 0
-        return this.plane({ layer: list[index]!.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, grow({ x, y, w, h }, by))
+        const layer = list[index]!
+        return this.plane({ layer: layer.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, paintExtent(this.artwork, layer))
       }
       case 'gradient': {
         const { x, y, w, h } = this.artwork.sheet
@@ -440,12 +453,52 @@ export class GraphCompiler {
         return this.apply(this.fill(0n, { x, y, w, h }), gradientFill, { from: at(from), to: at(to), gradient })
       }
       case 'paper':
+        return this.paper(source)
       case 'ink':
       case 'mend':
       case 'lettering':
       case 'panels':
         return refuse(SOURCES[source.type], `Layer “${name}”`, { layer: list[index]!.id })
     }
+  }
+
+  /** A sheet of paper: of a colour, its surface lit by the artwork's lamp; or a picture, as wide as it is said to be. */
+  private paper(source: Extract<Source, { type: 'paper' }>): Node {
+    if (!this.artwork.stock.papers) return this.empty()
+    const { x, y, w, h } = this.artwork.sheet
+    const sheet = { x, y, w, h }
+    if (typeof source.paper === 'string') {
+      const paper = paperById(source.paper)
+      if (!paper) throw new QuillError('not-supported', `There is no paper “${source.paper}” in this version. The artwork is left as it is.`)
+      const blank = this.fill(pixelOfHex(source.colour ?? paper.colour, 1), sheet)
+      const use = { ...newStep('surface-relief', { kind: paper.kind, pitch: source.width, depth: paper.depth }, 'paper'), version: PAPER_RELIEF }
+      return this.step(blank, use, true, { ...newLayer('Paper', { type: 'below' }, [], 'paper') }, 'both')
+    }
+    const { asset, width, height } = source.paper
+    const wide = resolveLength(PAPER_WIDTH, source.width, this.scale)
+    const whole = (v: number) => Math.max(PAPER_GRID, Math.round(v / PAPER_GRID) * PAPER_GRID)
+    const [pw, ph] = [whole(wide), whole((wide * height) / width)]
+    const piece = this.place(this.photo({ asset, width, height }), [pw / width, 0, 0, 0, ph / height, 0, 0, 0, 1], 'solid')
+    const { field } = this.artwork
+    const origin = { x: field.x, y: field.y }
+    const laid = this.intern({ ...this.named([piece], 'mirror', pw, ph, origin, sheet), kind: 'mirror', extent: sheet, input: piece, w: pw, h: ph, origin })
+    if (!source.colour) return laid
+    const mode = blendModeIndex('multiply')
+    const tint = this.fill(pixelOfHex(source.colour, 1), sheet)
+    return this.intern({
+      ...this.named([laid, tint], 'over', mode, 1, null, null, true, null),
+      kind: 'over',
+      extent: sheet,
+      mode,
+      opacity: 1,
+      span: null,
+      own: null,
+      mask: null,
+      below: laid,
+      above: tint,
+      atop: true,
+      coarsest: COARSEST,
+    })
   }
 
   private fill(pixel: bigint, extent: Region): Node {
@@ -509,6 +562,15 @@ export class GraphCompiler {
   }
 }
 
+/** A colour written as #rrggbb and how far it covers, as an RGBA16 pixel. */
+function pixelOfHex(colour: string, cover: number): bigint {
+  const v = [1, 3, 5].map((i) => BigInt(Number.parseInt(colour.slice(i, i + 2), 16) * 257))
+  const alpha = BigInt(Math.floor(cover * 65535 + 0.5))
+  return BigInt.asIntN(64, v[0]! | (v[1]! << 16n) | (v[2]! << 32n) | (alpha << 48n))
+}
+/** How wide a picture of paper may lie. */
+const PAPER_WIDTH = { type: 'length', min: 32, max: 60000, default: { value: 200, unit: 'mm' } } as LengthSpec
+
 interface Chain {
   /** The source, and what it is after each step. */
   after: Node[]
@@ -569,6 +631,7 @@ export function inputsOf(node: Node): readonly Node[] {
       return [node.input, node.map]
     case 'step':
     case 'place':
+    case 'mirror':
       return [node.input]
     case 'over':
       return [node.below, node.above, ...maskInputs(node.mask)]
@@ -612,7 +675,6 @@ export function inOrder(node: Node): Node[] {
 
 /** Sources that are still to come, in words. */
 const SOURCES = {
-  paper: 'a paper as its source',
   ink: 'ink as its source',
   mend: 'mended places as its source',
   lettering: 'lettering as its source',

@@ -1,5 +1,6 @@
 import { locate } from '../artwork/layers.ts'
 import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
+import { planeSpace } from '../artwork/spaces.ts'
 import type { Span } from '../blend/span.ts'
 import type { Blob as PlaneBlob } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
@@ -322,10 +323,10 @@ export class EngineHost {
     const { from } = m
     const painted =
       from.type === 'value'
-        ? filledPlane(plane, blank, this.artwork.sheet, from.laying)
+        ? filledPlane(plane, blank, planeSpace(this.artwork, m.at).within, from.laying)
         : from.type === 'pixels'
           ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
-          : await picturedPlane(this.engine, this.artwork, plane, blank, from, signal, this.digest)
+          : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
     this.engine.planes.remember(painted.index, painted.plane)
     this.told(m.id, m.at, painted)
   }

@@ -17,7 +17,8 @@ import {
   type Plane,
 } from '../planes/plane.ts'
 import type { Symmetry } from '../strokes/brush.ts'
-import { dabAt, repeated, type Dab, type Sized } from '../strokes/dabs.ts'
+import type { Matrix } from '../base/transform.ts'
+import { dabAt, dabThrough, repeated, type Dab, type Sized } from '../strokes/dabs.ts'
 import { StrokePath, type Sample } from '../strokes/path.ts'
 import { faceOf, groundHeights, tips } from '../strokes/tips.ts'
 import { tableIn } from '../steps/table-cache.ts'
@@ -34,6 +35,8 @@ export interface StrokeStart {
   laying: Laying
   /** Where there is something to paint on. */
   within: Region
+  /** From where the hand is to where it is painted; the same, where it is left out. */
+  way?: Matrix
   /** The paper whose heights the brush catches on: how far its peaks stand apart, pixels; null: a rough ground of the brush's own. */
   paper?: { pitch: number; seed: number } | null
 }
@@ -106,7 +109,7 @@ export class Painter {
         : null
     this.path = new StrokePath(brush.steadiness * brush.breadth, (at) => {
       const { dab, next } = dabAt(brush, at, this.dabs++)
-      if (dab.cover > 0) this.waiting.push(...repeated(dab, symmetry))
+      if (dab.cover > 0) for (const d of repeated(dab, symmetry)) this.waiting.push(...(start.way ? dabThrough(start.way, d) : [d]))
       return next
     })
   }

@@ -23,6 +23,7 @@ const between = (m: Matrix, from: number, to: number): Matrix => times(scaled(2 
  */
 export function placeStage(kernels: Kernels, stage: Stage, node: Node & { kind: 'place' }, inputAt: (level: number) => Stage): void {
   const { back, input } = node
+  const beyond = node.edge === 'solid' ? 'repeat' : 'clear'
   const { level } = stage
   const finest = Math.min(0, level)
   /** The level at which a pixel of the sheet stands for about one. */
@@ -35,7 +36,7 @@ export function placeStage(kernels: Kernels, stage: Stage, node: Node & { kind: 
     const k = levelOf(reduction(back, { x: 0, y: 0 }), SMALLER)
     const m = between(back, level, k)
     const exact = kindOf(m) === 'still' || kindOf(m) === 'copy'
-    reads(stage, inputAt(k), 'clear', exact ? (r) => extentOf(m, r)! : needOf(m, atLevel(input.extent, k)), { turned: goesUp(m, stage.extent) })
+    reads(stage, inputAt(k), beyond, exact ? (r) => extentOf(m, r)! : needOf(m, atLevel(input.extent, k)), { turned: goesUp(m, stage.extent) })
     stage.compute = exact ? ({ inputs, output }) => copy(kernels, m, inputs[0]!, output) : ({ inputs, output }) => affine(kernels, m, inputs[0]!, output)
     return
   }
@@ -45,7 +46,7 @@ export function placeStage(kernels: Kernels, stage: Stage, node: Node & { kind: 
   const last = Math.max(first, levelOf(most, 1))
   for (let k = first; k <= last; k++) {
     const m = between(back, level, k)
-    reads(stage, inputAt(k), 'clear', needOf(m, atLevel(input.extent, k)), { turned: goesUp(m, stage.extent) })
+    reads(stage, inputAt(k), beyond, needOf(m, atLevel(input.extent, k)), { turned: goesUp(m, stage.extent) })
   }
   const m = between(back, level, first)
   stage.compute = ({ inputs, output }) => projective(kernels, m, inputs, output)

@@ -1,6 +1,8 @@
 import { locate, newStep } from '../artwork/layers.ts'
+import type { PlaneAddress } from '../artwork/planes.ts'
 import type { Artwork } from '../artwork/schema.ts'
-import { intersect, isEmpty } from '../base/region.ts'
+import { planeSpace } from '../artwork/spaces.ts'
+import { intersect, isEmpty, type Region } from '../base/region.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import {
   constantEntry,
@@ -48,6 +50,7 @@ export async function picturedPlane(
   artwork: Artwork,
   plane: Plane,
   blank: Entry,
+  at: PlaneAddress,
   { layer, by, span }: PictureFrom,
   signal: Signal,
   digest: (bytes: Uint8Array) => Promise<string> = async (bytes) => nameOfBytes(bytes),
@@ -58,8 +61,7 @@ export async function picturedPlane(
     from = structuredClone(artwork)
     locate(from.layers, layer).layer.chain.push(newStep('contours', EVERY_EDGE))
   }
-  const { chain } = locate(from.layers, layer).layer
-  const node = new GraphCompiler(from, kernels.hash).compile({ type: 'chain', layer, steps: chain.length })
+  const node = new GraphCompiler(from, kernels.hash).compile({ type: 'for-plane', layer, at })
   const { name, make } =
     by === 'tones' && span
       ? { name: `span ${JSON.stringify(span)}`, make: () => spanTable(span) }
@@ -68,7 +70,7 @@ export async function picturedPlane(
     if (by === 'alpha') kernels.raw.alphaPicture(src, stride, src, stride, w, h)
     kernels.raw.lumaMask(src, stride, dst, PLANE_TILE * 2, w, h, tableIn(kernels, name, make))
   }
-  return planeOf(engine, artwork.sheet, plane, blank, node, take, signal, digest)
+  return planeOf(engine, planeSpace(artwork, at).within, plane, blank, node, take, signal, digest)
 }
 
 /** A plane of four channels out of what a target shows: its pixels, for good. */
@@ -95,10 +97,10 @@ export function pixelPlane(
   )
 }
 
-/** A plane of what a node shows within the sheet, row of tiles by row of tiles. */
+/** A plane of what a node shows within a region, row of tiles by row of tiles. */
 async function planeOf(
   engine: Engine,
-  sheet: Artwork['sheet'],
+  within: Region,
   plane: Plane,
   blank: Entry,
   node: Node,
@@ -122,8 +124,8 @@ async function planeOf(
     }
     changes.push({ tx, ty, entry: entry === blank ? null : entry })
   }
-  for (let y = Math.floor(sheet.y / PLANE_TILE) * PLANE_TILE; y < sheet.y + sheet.h; y += PLANE_TILE) {
-    const row = intersect({ x: sheet.x, y, w: sheet.w, h: PLANE_TILE }, sheet)
+  for (let y = Math.floor(within.y / PLANE_TILE) * PLANE_TILE; y < within.y + within.h; y += PLANE_TILE) {
+    const row = intersect({ x: within.x, y, w: within.w, h: PLANE_TILE }, within)
     const all = fresh(kernels, row)
     try {
       await engine.bands(node, 0, row, (pic) => paste(kernels, pic, all, pic.region), { signal, keep: 'render' })
@@ -152,7 +154,7 @@ async function planeOf(
   const { root, pages } = indexOf(made)
   blobs.push(...pages, root)
   planes.remember(root.name, made)
-  return { index: root.name, plane: made, blobs, damage: sheet }
+  return { index: root.name, plane: made, blobs, damage: within }
 }
 
 const pixelAt = (kernels: Kernels, ptr: number): bigint => {

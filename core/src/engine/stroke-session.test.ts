@@ -8,7 +8,10 @@ import { MemorySources } from '../testing/memory-source.ts'
 import { digest, plainBrush, samplesOf } from '../testing/painting.ts'
 import { compute, dice, newTestEngine, testPicture } from '../testing/pictures.ts'
 import { EngineHost, STROKE, type FromEngine } from './host.ts'
+import { mapped, placed, times } from '../base/transform.ts'
+import { dabThrough } from '../strokes/dabs.ts'
 import type { Sample } from '../strokes/path.ts'
+import { StrokeSession } from './stroke-session.ts'
 
 const asset = 'b'.repeat(64)
 const [W, H] = [640, 480]
@@ -266,4 +269,106 @@ test('making pixels is given up at once, leaves nothing, and the next is made', 
   expect(said.filter((m) => m.type === 'painted').map((m) => m.id)).toEqual([5])
   expect(said.some((m) => m.type === 'failed')).toBe(false)
   engine.clear()
+})
+
+describe('painting on what is laid elsewhere', () => {
+  const way = placed({ x: 360, y: 200, scaleX: 0.6, scaleY: 0.9, angle: 30, slant: 0 }, { x: 320, y: 240 })
+  const laid = (stays: boolean, matrix = way): Artwork => {
+    const a = artworkFromPhoto({ asset, width: W, height: H, title: 't' })
+    const top = { ...newLayer('Top', { type: 'fill' as const, colour: '#ffffff', alpha: 1 }, [], 'top'), mask: { ...newMask('empty'), stays } }
+    return { ...a, layers: [{ ...top, placement: { matrix: [...matrix] as typeof top.placement.matrix, pivot: null } }] }
+  }
+  const paint = async (artwork: Artwork) => {
+    const engine = newTestEngine(kernels, sources)
+    const session = new StrokeSession(engine, artwork, { ...order, brush: plainBrush({ breadth: 40, cover: 1 }) }, view, null)
+    const under = new Uint16Array(W * H * 4)
+    session.add(
+      samplesOf([
+        [250, 180],
+        [330, 200],
+        [420, 220],
+      ]),
+    )
+    const painted = await session.end(
+      { cancelled: false },
+      (pic) => {
+        const { x, y, w, h } = pic.region
+        for (let row = 0; row < h; row++) under.set(kernels.u16(pic.ptr + row * pic.stride, w * 4), ((y + row) * W + x) * 4)
+      },
+      digest,
+    )
+    for (const b of painted.blobs) sources.blobs.set(b.name, b.bytes)
+    const a = structuredClone(artwork)
+    a.layers[0]!.mask!.plane = { index: painted.index, channels: 1 }
+    return { under, pixels: (await compute(newTestEngine(kernels, sources), a)).pixels }
+  }
+  const cover = (p: Uint16Array, x: number, y: number) => p[(y * W + x) * 4 + 3]! / 65535
+
+  test.each([
+    ['a mask that rides', false],
+    ['a mask that stays', true],
+  ])('%s: the stroke is where the hand was, as broad as the brush', async (_, stays) => {
+    const { pixels, under } = await paint(laid(stays))
+    expect(Buffer.compare(Buffer.from(pixels.buffer), Buffer.from(under.buffer))).toBe(0)
+    for (const [x, y] of [
+      [270, 185],
+      [330, 199],
+      [400, 215],
+    ] as const)
+      expect(cover(pixels, x, y)).toBeGreaterThan(0.97)
+    // the line goes down by about one in five: across it, 20 pixels are its half
+    for (const [x, y] of [
+      [330, 199 + 16],
+      [330, 199 - 16],
+    ] as const)
+      expect(cover(pixels, x, y)).toBeGreaterThan(0.9)
+    for (const [x, y] of [
+      [330, 199 + 26],
+      [330, 199 - 26],
+      [212, 172],
+      [465, 230],
+    ] as const)
+      expect(cover(pixels, x, y)).toBeLessThan(0.05)
+  })
+
+  test('a layer of paint that was moved is painted on over the whole sheet', async () => {
+    const artwork = laid(false)
+    artwork.layers = [{ ...newLayer('Paint', { type: 'paint', plane: null }, [], 'top'), placement: { matrix: [1, 0, -300, 0, 1, 0, 0, 0, 1], pivot: null } }]
+    const engine = newTestEngine(kernels, sources)
+    const paintAt = { layer: 'top', step: null, part: 'paint' as const }
+    const session = new StrokeSession(engine, artwork, { ...order, at: paintAt, laying: { type: 'paint', colour: 0xffff00000000n } }, view, null)
+    session.add(
+      samplesOf([
+        [500, 100],
+        [600, 100],
+      ]),
+    )
+    const painted = await session.end({ cancelled: false }, () => undefined, digest)
+    for (const b of painted.blobs) sources.blobs.set(b.name, b.bytes)
+    const a = structuredClone(artwork)
+    ;(a.layers[0]!.source as { plane: unknown }).plane = { index: painted.index, channels: 4 }
+    const { pixels } = await compute(newTestEngine(kernels, sources), a)
+    expect(cover(pixels, 550, 100)).toBeGreaterThan(0.3)
+    expect(cover(pixels, 250, 100)).toBe(0)
+  })
+})
+
+test('a dab through a map is the ellipse that its rim is sent to', () => {
+  const dab = { x: 200, y: 120, rx: 12, ry: 5, cos: 0.8, sin: 0.6, soft: 0.3, cover: 1, face: 0, ground: 0 }
+  for (const m of [
+    placed({ x: 50, y: 40, scaleX: 1.7, scaleY: 0.6, angle: 25, slant: 10 }, { x: 0, y: 0 }),
+    times([1, 0, 0, 0, 1, 0, 0.0003, -0.0004, 1], placed({ x: 50, y: 40, scaleX: 0.7, scaleY: 0.8, angle: -70, slant: 0 }, { x: 0, y: 0 })),
+  ]) {
+    const [to] = dabThrough(m, dab)
+    for (let a = 0; a < 360; a += 15) {
+      const [c, s] = [Math.cos((a * Math.PI) / 180), Math.sin((a * Math.PI) / 180)]
+      // a point of the rim, as near the middle as perspective stays straight there
+      const near = 0.02
+      const rim = { x: dab.x + near * (dab.rx * c * dab.cos - dab.ry * s * dab.sin), y: dab.y + near * (dab.rx * c * dab.sin + dab.ry * s * dab.cos) }
+      const p = mapped(m, rim)!
+      const [dx, dy] = [(p.x - to!.x) / near, (p.y - to!.y) / near]
+      const [u, v] = [(dx * to!.cos + dy * to!.sin) / to!.rx, (-dx * to!.sin + dy * to!.cos) / to!.ry]
+      expect(u * u + v * v).toBeCloseTo(1, 2)
+    }
+  }
 })

@@ -1,6 +1,8 @@
 import { maskAt, planeAt, type PlaneAddress } from '../artwork/planes.ts'
 import { allLayers } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
+import { planeSpace } from '../artwork/spaces.ts'
+import { inverse, kindOf } from '../base/transform.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
 import {
@@ -116,13 +118,16 @@ export class StrokeSession {
     const { plane, blank } = await planeOn(this.engine, this.artwork, at)
     if ((laying.type === 'grey') !== (plane.channels === 1))
       throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
+    const { way, within } = planeSpace(this.artwork, at)
+    const back = kindOf(way) === 'still' ? null : inverse(way)
     this.painter = new Painter(this.engine.kernels, this.engine.planes, {
       plane,
       blank,
       brush,
       symmetry,
       laying,
-      within: this.artwork.sheet,
+      within: back ? within : this.artwork.sheet,
+      ...(back ? { way: back } : {}),
       paper: paperOf(this.artwork),
     })
     return this.painter

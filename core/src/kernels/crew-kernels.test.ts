@@ -117,7 +117,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   placeAffine: {
     run: (k, s, ss, d, ds, more) => (
       pictures(k, more, [[s, ss, 0, 0, W, H]], [0.9, 0.2, -10, -0.2, 0.9, 20]),
-      k.raw.placeAffine(d, ds, W, H, 3, 5, more + 80, more)
+      k.raw.placeAffine(d, ds, W, H, 3, 5, more + 80, more, weights(k, more + 4096))
     ),
   },
   placeProjective: {

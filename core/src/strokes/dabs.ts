@@ -1,3 +1,4 @@
+import { mapped, type Matrix } from '../base/transform.ts'
 import type { Brush, Symmetry } from './brush.ts'
 import type { Point } from './path.ts'
 import { dealt, tips } from './tips.ts'
@@ -120,6 +121,33 @@ export function wayOf(degrees: number): [number, number] {
   const way: [number, number] = [cos, -sin]
   ways.set(degrees, way)
   return way
+}
+
+/**
+ * What a dab is where a map sends it: its middle by the map, its ellipse by the map's derivative there (the axes are those of the image ellipse: half the
+ * sum of squares and its deviation). None beyond the horizon. Only + − × ÷ √.
+ */
+export function dabThrough(m: Matrix, dab: Dab): Dab[] {
+  const at = mapped(m, dab)
+  if (!at) return []
+  const w = m[6] * dab.x + m[7] * dab.y + m[8]
+  const [a, b, c, d] = [(m[0] - at.x * m[6]) / w, (m[1] - at.x * m[7]) / w, (m[3] - at.y * m[6]) / w, (m[4] - at.y * m[7]) / w]
+  // the images of its half axes
+  const [px, py] = [(a * dab.cos + b * dab.sin) * dab.rx, (c * dab.cos + d * dab.sin) * dab.rx]
+  const [qx, qy] = [(-a * dab.sin + b * dab.cos) * dab.ry, (-c * dab.sin + d * dab.cos) * dab.ry]
+  const [xx, xy, yy] = [px * px + qx * qx, px * py + qx * qy, py * py + qy * qy]
+  const [mean, half] = [(xx + yy) / 2, (xx - yy) / 2]
+  const far = Math.sqrt(half * half + xy * xy)
+  const [rx, ry] = [Math.sqrt(mean + far), Math.sqrt(Math.max(0, mean - far))]
+  // along the larger one; a circle keeps the way it had
+  let [ux, uy] = half >= 0 ? [half + far, xy] : [xy, far - half]
+  if (far < mean * 1e-9) [ux, uy] = [px, py]
+  const length = Math.sqrt(ux * ux + uy * uy)
+  if (!(rx > 0 && length > 0)) return []
+  // its soft rim is a pixel wide at least
+  return [
+    { ...dab, x: at.x, y: at.y, rx, ry: Math.max(0.5, ry), cos: ux / length, sin: uy / length, soft: Math.min(1, Math.max(dab.soft, 1 / Math.max(1, rx))) },
+  ]
 }
 
 /** A dab with its images by symmetry, itself first. */

@@ -9,6 +9,7 @@ import { PageHead } from '../parts/PageHead.tsx'
 import { tell } from '../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../store/store.ts'
 import { copySteps, pasting } from './sheet/clipboard.ts'
+import { pastedAt } from './sheet/DropPictures.tsx'
 import { choose, command, peek, redone, undone, type SaveState } from './slice.ts'
 import { SheetSize } from './tuning/SheetSize.tsx'
 
@@ -42,6 +43,7 @@ const SHORTCUTS: [string, string][] = [
   ['D (hold)', 'The chosen step alone'],
   ['V', 'Values only'],
   ['P', 'Take up the brush, or put it down'],
+  ['L', 'Place the chosen layers, or put them down; arrow keys move them by a pixel'],
   ['Esc', 'Put the brush down'],
   ['T', 'Brush: let through or take away, lay or erase'],
   [', / .', 'Brush: thinner, broader'],
@@ -129,10 +131,15 @@ export const Head = memo(function Head({
   useKeys('mod+v', () => {
     const now = chosen()
     if (!now) return
+    // a picture that is pasted by the same keys comes instead
+    const asked = performance.now()
+    setTimeout(() => pastedAt() < asked && pasteSteps(now), 60)
+  })
+  const pasteSteps = (now: NonNullable<ReturnType<typeof chosen>>) => {
     const { commands, first } = pasting(now.layer.id, now.at < 0 ? now.layer.chain.length : now.at + 1)
     for (const c of commands) act(command({ command: c, gesture: `paste-${first}` }))
     if (first) act(choose({ type: 'step', layer: now.layer.id, step: first }))
-  })
+  }
   const rename = () => {
     if (title.trim() && title !== given) act(command({ command: { type: 'set-title', title } }))
     else setTitle(given)

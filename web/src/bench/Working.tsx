@@ -11,6 +11,7 @@ import { isThere } from './hands/targets.ts'
 import { useLeftStrokes } from './hands/use-left-strokes.ts'
 import { ProofSheet } from './proofs/ProofSheet.tsx'
 import { Feed, FeedContext } from './proofs/feed.ts'
+import { DropPictures } from './sheet/DropPictures.tsx'
 import { ProcessSheet } from './sheet/ProcessSheet.tsx'
 import { refusalTold } from './slice.ts'
 import { TuningColumn } from './tuning/TuningColumn.tsx'
@@ -80,6 +81,7 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
               <TuningColumn artwork={artwork} />
               {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
             </main>
+            <DropPictures />
             {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}
           </div>
         </MenuAtPointer>

@@ -10,15 +10,24 @@ interface Ends<T> {
   onLeft?: (() => void) | undefined
 }
 
+/** Where the pointer is, where it was when it took hold, and the keys that are held. */
+export interface Held {
+  clientX: number
+  clientY: number
+  start: { clientX: number; clientY: number }
+  shiftKey: boolean
+  ctrlKey: boolean
+}
+
 /**
  * A thing that is dragged by itself, so that what lies below it stays: a handle in the picture, a point of a curve.
  * @param onMove where the pointer is in the window, a name that all moves of one drag share, and what `bind` was called with
  * @returns `bind`: gives what an element is bound to; it may be told which of several elements it is
  */
-export function useHandle<T = undefined>(onMove: (at: { clientX: number; clientY: number }, drag: string, which: T) => void, ends: Ends<T> = {}) {
+export function useHandle<T = undefined>(onMove: (at: Held, drag: string, which: T) => void, ends: Ends<T> = {}) {
   const name = useRef('')
   const bind = useDrag(
-    ({ xy: [clientX, clientY], first, last, movement: [dx, dy], args, event }) => {
+    ({ xy: [clientX, clientY], initial, first, last, movement: [dx, dy], shiftKey, ctrlKey, metaKey, args, event }) => {
       event.stopPropagation()
       const which = args[0] as T
       if (first) {
@@ -26,7 +35,7 @@ export function useHandle<T = undefined>(onMove: (at: { clientX: number; clientY
         ends.onTaken?.(which)
       }
       // a mere press moves nothing
-      if (dx !== 0 || dy !== 0) onMove({ clientX, clientY }, name.current, which)
+      if (dx !== 0 || dy !== 0) onMove({ clientX, clientY, start: { clientX: initial[0], clientY: initial[1] }, shiftKey, ctrlKey: ctrlKey || metaKey }, name.current, which)
       if (last) ends.onLeft?.()
     },
     { pointer: { keys: false, capture: true }, threshold: 0 },

@@ -14,9 +14,11 @@ export interface Prefs {
   mirrored: boolean
   /** Degrees by which the view is turned, clockwise. */
   turned: number
+  /** Rulers along the picture, while it is placed. */
+  rulers: boolean
 }
 const KEY = 'quill.prefs'
-const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232, values: false, mirrored: false, turned: 0 }
+const start: Prefs = { surround: 'middle', proofs: 'whole', sheetHeight: 232, values: false, mirrored: false, turned: 0, rulers: true }
 
 function read(): Prefs {
   try {

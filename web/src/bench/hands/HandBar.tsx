@@ -1,6 +1,6 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
-import { allLayers, sameAddress } from '@nimble-quill/core'
-import { IconBrush, IconChevronDown } from '@tabler/icons-react'
+import { allLayers, sameAddress, type Command } from '@nimble-quill/core'
+import { IconArrowsMove, IconBrush, IconChevronDown } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
@@ -8,7 +8,7 @@ import { tell } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
-import { paintOn, putDown, setBrush, setHands } from './slice.ts'
+import { paintOn, putDown, setBrush, setHands, takePlace } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
@@ -29,6 +29,8 @@ export function HandBar() {
   const choice = useApp((s) => s.bench.choice)
   const there = on !== null && isThere(artwork, on)
   const painting = held === 'paint'
+  const placing = held === 'place'
+  const also = useApp((s) => s.bench.also)
   const [asking, setAsking] = useState(false)
 
   const take = (target: Target) => {
@@ -47,10 +49,12 @@ export function HandBar() {
     else setAsking(true)
   }
 
+  const place = () => act(placing ? putDown() : takePlace())
   useKeys('p', takeUp)
+  useKeys('l', place, { enabled: !painting })
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
-    if (!painting) return
+    if (!painting && !placing) return
     const escape = (e: KeyboardEvent) => {
       // lists that are closed stay in the page, unseen
       const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
@@ -59,7 +63,7 @@ export function HandBar() {
     }
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
-  }, [painting, act])
+  }, [painting, placing, act])
   useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
@@ -92,6 +96,15 @@ export function HandBar() {
 
   const hidden = painting && there ? unseen(artwork, on) : null
   const layers = [...allLayers(artwork.layers)].reverse()
+  const main = choice && choice.type !== 'recipe' ? layers.find((l) => l.id === choice.layer) : undefined
+  const placedName = main && (also.length ? `${also.length + 1} layers` : main.name)
+  const still: { says: string; offer: string; command: Command } | null = !main
+    ? null
+    : main.locked
+      ? { says: `${main.name} is locked.`, offer: 'Unlock it', command: { type: 'set-layer', layer: main.id, locked: false } }
+      : !main.visible
+        ? { says: `${main.name} is hidden.`, offer: 'Show it', command: { type: 'set-layer', layer: main.id, visible: true } }
+        : null
   return (
     <div className={classes.bar} role="toolbar" aria-label="Hands">
       <Tooltip label="Paint: by brush on masks, light maps and layers of paint (P)">
@@ -106,29 +119,52 @@ export function HandBar() {
           Paint
         </Button>
       </Tooltip>
-      <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
-        <Menu.Target>
-          <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
-            {painting && there ? `Painting on: ${targetName(artwork, on)}` : 'Paint on …'}
+      <Tooltip label="Place: move, scale, turn layers (L)">
+        <Button
+          size="compact-sm"
+          variant={placing ? 'filled' : 'subtle'}
+          color={placing ? 'petrol' : 'gray'}
+          aria-pressed={placing}
+          leftSection={<IconArrowsMove size={16} />}
+          onClick={place}
+        >
+          Place
+        </Button>
+      </Tooltip>
+      {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
+      {placing && still && (
+        <span className={classes.notice} role="status">
+          {still.says}
+          <Button size="compact-xs" variant="default" onClick={() => act(command({ command: still.command }))}>
+            {still.offer}
           </Button>
-        </Menu.Target>
-        <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
-          {layers.map((l) => (
-            <div key={l.id}>
-              <Menu.Label>{l.name}</Menu.Label>
-              {targetsOf(l).map((t) => (
-                <Menu.Item
-                  key={`${t.at.step} ${t.at.part}`}
-                  onClick={() => take(t)}
-                  {...(painting && on && sameAddress(on, t.at) ? { 'aria-current': true, fw: 600 } : {})}
-                >
-                  {t.make ? `${t.name}, new` : t.name}
-                </Menu.Item>
-              ))}
-            </div>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
+        </span>
+      )}
+      {!placing && (
+        <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
+          <Menu.Target>
+            <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
+              {painting && there ? `Painting on: ${targetName(artwork, on)}` : 'Paint on …'}
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
+            {layers.map((l) => (
+              <div key={l.id}>
+                <Menu.Label>{l.name}</Menu.Label>
+                {targetsOf(l).map((t) => (
+                  <Menu.Item
+                    key={`${t.at.step} ${t.at.part}`}
+                    onClick={() => take(t)}
+                    {...(painting && on && sameAddress(on, t.at) ? { 'aria-current': true, fw: 600 } : {})}
+                  >
+                    {t.make ? `${t.name}, new` : t.name}
+                  </Menu.Item>
+                ))}
+              </div>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+      )}
       {hidden && (
         <span className={classes.notice} role="status">
           {hidden.says}

@@ -66,6 +66,13 @@ export function MaskTuning({
         onChange={(e) => tune({ turnedRound: e.currentTarget.checked })}
         onPointerEnter={() => onHelp('Acts where it would not, and the other way round.')}
       />
+      <Switch
+        size="xs"
+        label="Rides with the layer"
+        checked={!mask.stays}
+        onChange={(e) => tune({ stays: !e.currentTarget.checked })}
+        onPointerEnter={() => onHelp('Moved and turned with the layer; or it stays where it is on the sheet, and the layer moves under it.')}
+      />
       {thins && (
         <Switch
           size="xs"

@@ -7,9 +7,11 @@ export type Doing = 'lay' | 'take' | 'back'
 /** How a mask is shown while it is painted. */
 export type Showing = 'picture' | 'overlay' | 'alone'
 
+export type PlaceUnit = 'px' | 'mm' | '%'
+
 export interface Hands {
   /** The hand that is in hand. */
-  held: 'paint' | null
+  held: 'paint' | 'place' | null
   /** What it acts on. */
   on: PlaneAddress | null
   doing: Doing
@@ -21,6 +23,8 @@ export interface Hands {
   symmetry: Symmetry
   /** Side of the square that the dropper takes the mean of, pixels; and of what. */
   dropper: { side: number; of: 'all' | 'layer' }
+  /** How *Place* shows its numbers, what is dragged (the whole picture's box, or each corner by itself), and whether it is drawn to lines. */
+  place: { unit: PlaceUnit; grips: 'box' | 'corners'; ratio: boolean; snaps: boolean }
   /** A letter key lends another hand while it is held. */
   lent: 'pan' | 'dropper' | 'line' | null
 }
@@ -36,23 +40,24 @@ const start: Hands = {
   tray: [],
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
+  place: { unit: 'px', grips: 'box', ratio: true, snaps: true },
   lent: null,
 }
 /** What of it is found again in this browser. */
-type Remembered = Pick<Hands, 'brush' | 'colour' | 'tray' | 'dropper'>
+type Remembered = Pick<Hands, 'brush' | 'colour' | 'tray' | 'dropper' | 'place'>
 
 function read(): Hands {
   try {
     const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Remembered>
     // of another version, or spoilt, a brush is the usual one
     const brush = brushSchema.safeParse({ ...defaultBrush, ...kept.brush }).data ?? defaultBrush
-    return { ...start, ...kept, brush }
+    return { ...start, ...kept, brush, place: { ...start.place, ...kept.place, grips: 'box' } }
   } catch {
     return start
   }
 }
-export const keepHands = ({ brush, colour, tray, dropper }: Hands): void =>
-  localStorage.setItem(KEY, JSON.stringify({ brush, colour, tray, dropper } satisfies Remembered))
+export const keepHands = ({ brush, colour, tray, dropper, place }: Hands): void =>
+  localStorage.setItem(KEY, JSON.stringify({ brush, colour, tray, dropper, place } satisfies Remembered))
 
 /** Colours that a tray holds. */
 const TRAY = 24
@@ -76,6 +81,15 @@ export const hands = createSlice({
       state.on = payload
       state.held = 'paint'
     },
+    /** Takes up *Place*: it acts on the layers that are chosen. */
+    takePlace: (state) => {
+      down(state)
+      state.held = 'place'
+      state.place.grips = 'box'
+    },
+    setPlace: (state, { payload }: PayloadAction<Partial<Hands['place']>>) => {
+      Object.assign(state.place, payload)
+    },
     putDown: down,
     setHands: (state, { payload }: PayloadAction<Partial<Omit<Hands, 'held' | 'on'>>>) => {
       Object.assign(state, payload)
@@ -90,7 +104,12 @@ export const hands = createSlice({
   },
   // choosing something else ends painting, rather than painting elsewhere unseen
   extraReducers: (b) => {
-    for (const action of [choose, openPicker, openProofSheet, open, close]) b.addCase(action, down)
+    for (const action of [openPicker, openProofSheet, open, close]) b.addCase(action, down)
+    // what is placed is what is chosen, and shows its handles
+    b.addCase(choose, (state) => {
+      if (state.held === 'paint') down(state)
+      state.place.grips = 'box'
+    })
   },
 })
-export const { paintOn, putDown, setHands, setBrush, takeColour } = hands.actions
+export const { paintOn, putDown, takePlace, setPlace, setHands, setBrush, takeColour } = hands.actions

@@ -1,5 +1,5 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import type { Artwork, Region, Target } from '@nimble-quill/core'
+import { movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { setPrefs } from '../../store/prefs.ts'
@@ -8,11 +8,14 @@ import { useEngine } from '../engine-context.ts'
 import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
 import { breadthIn } from '../hands/pen.ts'
 import { usePaint } from '../hands/use-paint.ts'
+import { inList, usePlacing } from '../hands/use-placing.ts'
 import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
 import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
+import { PlacementHandles } from './PlacementHandles.tsx'
+import { Guides, Rulers } from './Rulers.tsx'
 import { WipeLine } from './WipeLine.tsx'
 import { arrow, type Ground } from './ground.ts'
 import { Mosaics } from './mosaic.ts'
@@ -61,7 +64,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const easel = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const ratio = window.devicePixelRatio || 1
-  const { values, mirrored, turned } = useApp((s) => s.prefs)
+  const { values, mirrored, turned, rulers } = useApp((s) => s.prefs)
   const dropper = useDropper()
   const hands = useApp((s) => s.hands)
   const screen = { w: Math.round(width * ratio), h: Math.round(height * ratio) }
@@ -323,6 +326,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     return () => window.removeEventListener('blur', release)
   }, [])
 
+  const placing = hands.held === 'place'
+  const { placing: placed, put: putPlaced } = usePlacing(artwork)
   const css = (v: number) => v / ratio
   const ground: Ground = {
     scale: css(now.scale),
@@ -354,7 +359,13 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         tabIndex={0}
         onKeyDown={(e) => {
           const by = arrow(e.key)
-          if (by && e.target === e.currentTarget) pan(-KEY_PAN * by.x, -KEY_PAN * by.y)
+          if (!by || e.target !== e.currentTarget) return
+          if (placing && placed && free) {
+            e.preventDefault()
+            const far = e.shiftKey ? 10 : 1
+            const [p, q] = [inList(placed, { x: 0, y: 0 }), inList(placed, { x: by.x * far, y: by.y * far })]
+            putPlaced(movedBy(placed.matrix, q.x - p.x, q.y - p.y), 'Move', 'keys-all')
+          } else pan(-KEY_PAN * by.x, -KEY_PAN * by.y)
         }}
         {...gestures}
         onPointerDown={all(gestures['onPointerDown'], down)}
@@ -381,8 +392,11 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         data-ready={brush.ready || undefined}
       >
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
+        {placing && rulers && turned === 0 && !mirrored && <Rulers artwork={artwork} ground={ground} width={width} height={height} />}
         <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && !brush.active && <PlaceHandles artwork={artwork} ground={ground} />}
+          {!dropper.asked && !brush.active && !placing && <PlaceHandles artwork={artwork} ground={ground} />}
+          {placing && !held && <Guides artwork={artwork} ground={ground} />}
+          {placing && free && !held && <PlacementHandles artwork={artwork} ground={ground} />}
           {brush.active && (
             <BrushPointer
               ref={pointer}
@@ -395,7 +409,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               line={brush.line}
             />
           )}
-          {proofs === 'spot' && !held && !brush.active && <LookSpot at={artwork.lookSpot} ground={ground} />}
+          {proofs === 'spot' && !held && !brush.active && !placing && <LookSpot at={artwork.lookSpot} ground={ground} />}
           {wipe !== 'off' && !held && <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />}
         </div>
         {(held || note || dropper.asked) && (

@@ -6,6 +6,7 @@ import { useAct, type RootState } from '../../store/store.ts'
 import type { MenuPart } from '../menu/menu.tsx'
 import { choose, command, setAlone } from '../slice.ts'
 import { mergedName, useMerge } from './use-merge.ts'
+import { takePlace } from '../hands/slice.ts'
 import { MARKS } from './marks.ts'
 
 /** Layers that something is done to: the one it was asked of, with the others that are chosen where it is one of them. */
@@ -84,6 +85,15 @@ export function useLayerDeeds(): (layer: string) => { of: string; parts: MenuPar
         },
       },
       ...(one && layer.source.type === 'group' ? [{ label: 'Take the group apart', run: () => perform({ type: 'ungroup', layer: id }) }] : []),
+      'line',
+      {
+        label: one ? 'Place' : `Place ${ids.length} layers`,
+        keys: 'L',
+        run: () => {
+          if (one) act(choose({ type: 'layer', layer: id }))
+          act(takePlace())
+        },
+      },
       'line',
       { label: 'Duplicate', run: () => each((l) => ({ type: 'duplicate-layer', layer: l })) },
       { label: 'Duplicate, live', run: () => each((l) => ({ type: 'duplicate-layer', layer: l, live: true })) },

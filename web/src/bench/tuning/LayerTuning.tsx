@@ -8,11 +8,13 @@ import { useLayerDeeds } from '../sheet/layer-deeds.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { sourceName } from '../sheet/source-name.ts'
 import { command, openPicker } from '../slice.ts'
+import { useGroundFill } from '../sheet/use-ground-fill.ts'
 import { MaskSection } from '../hands/MaskSection.tsx'
 import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { GradientSection } from './GradientSection.tsx'
+import { PaperSection } from './PaperSection.tsx'
 import { Tick } from './Tick.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
@@ -23,6 +25,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
   const { list, index } = locate(artwork.layers as Layer[], layer.id)
   const menu = useMenu()
   const deeds = useLayerDeeds()
+  const fromGround = useGroundFill()
   const set = (change: LayerChange, gesture?: string) =>
     act(command({ command: { type: 'set-layer', layer: layer.id, ...change }, ...(gesture ? { gesture: `${layer.id}.${gesture}` } : {}) }))
   const { source } = layer
@@ -116,6 +119,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
             Make it its own
           </Button>
         )}
+        {source.type === 'paper' && <PaperSection artwork={artwork} layer={layer} onHelp={onHelp} />}
         {source.type === 'gradient' && <GradientSection layer={layer} onHelp={onHelp} />}
         {layer.source.type === 'fill' && (
           <div className={tuningCss.control}>
@@ -133,6 +137,15 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
               }
             />
           </div>
+        )}
+        {layer.source.type === 'fill' && (
+          <Button
+            variant="default"
+            onClick={() => void fromGround(layer.id)}
+            onPointerEnter={() => onHelp('The colour that stands behind what the photo shows, as found along its borders.')}
+          >
+            From the photo’s ground
+          </Button>
         )}
         {layer.source.type === 'paint' && (
           <Button variant="default" onClick={() => act(paintOn({ layer: layer.id, step: null, part: 'paint' }))}>

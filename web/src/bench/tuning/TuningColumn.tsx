@@ -3,6 +3,7 @@ import { locate, type Artwork, type Layer } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useApp } from '../../store/store.ts'
 import { PaintColumn } from '../hands/PaintColumn.tsx'
+import { PlaceColumn } from '../hands/PlaceColumn.tsx'
 import { isThere } from '../hands/targets.ts'
 import { LayerTuning } from './LayerTuning.tsx'
 import { RecipeTuning } from './RecipeTuning.tsx'
@@ -16,12 +17,14 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   const key = JSON.stringify(choice)
   useEffect(() => setHelp(''), [key])
   const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
+  const placing = useApp((s) => s.hands.held === 'place')
   let inside = (
     <Text p={12} c="var(--faint)">
       Choose a proof in the process sheet.
     </Text>
   )
   if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
+  else if (placing) inside = <PlaceColumn artwork={artwork} onHelp={setHelp} />
   else if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
   else if (choice) {
     const { layer } = locate(artwork.layers as Layer[], choice.layer)
