@@ -14,11 +14,11 @@ export interface Paper {
 }
 
 export const papers = {
-  'cold-pressed': { title: 'Cold-pressed', kind: 'cold-pressed', colour: '#f6f2e8', pitch: 1.1, depth: 0.22 },
-  rough: { title: 'Rough', kind: 'cold-pressed', colour: '#f4efe2', pitch: 2.2, depth: 0.4 },
-  laid: { title: 'Laid', kind: 'laid', colour: '#efe6d2', pitch: 1, depth: 0.2 },
-  canvas: { title: 'Canvas', kind: 'canvas', colour: '#ece5d6', pitch: 0.8, depth: 0.3 },
-  'grey-board': { title: 'Grey board', kind: 'board', colour: '#b9b4a8', pitch: 0.6, depth: 0.18 },
+  'cold-pressed': { title: 'Cold-pressed', kind: 'cold-pressed', colour: '#f6f2e8', pitch: 0.8, depth: 0.1 },
+  rough: { title: 'Rough', kind: 'cold-pressed', colour: '#f4efe2', pitch: 1.4, depth: 0.16 },
+  laid: { title: 'Laid', kind: 'laid', colour: '#efe6d2', pitch: 0.9, depth: 0.1 },
+  canvas: { title: 'Canvas', kind: 'canvas', colour: '#ece5d6', pitch: 0.7, depth: 0.2 },
+  'grey-board': { title: 'Grey board', kind: 'board', colour: '#b9b4a8', pitch: 0.5, depth: 0.1 },
 } as const satisfies Record<string, Paper>
 export type PaperId = keyof typeof papers
 

@@ -219,7 +219,8 @@ function Field({ label, suffix, value, onTake }: { label: string; suffix: string
   useEffect(() => setTyped(shown), [shown])
   const take = () => {
     if (typeof typed === 'number' && typed !== shown) onTake(typed)
-    else setTyped(shown)
+    // what is refused is not left standing there; what is taken comes back as what is shown
+    setTyped(shown)
   }
   return (
     <NumberInput

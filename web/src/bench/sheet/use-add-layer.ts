@@ -26,6 +26,8 @@ export function useAddLayer() {
     const under = [...allLayers(artwork.layers)].find((l) => l.id === chosen)
     const place = under ? placeAbove(artwork.layers as Layer[], under.id) : { list: null, index: artwork.layers.length }
     const layer = newLayer(name.slice(0, 120) || 'Layer', source, [], freshId())
+    // over a picture, a paper lets it through
+    if (source.type === 'paper' && place.index > 0) layer.blend = 'multiply'
     if (matrix) layer.placement = { matrix: matrix(artwork, place.list), pivot: null }
     act(command({ command: { type: 'add-layer', layer, ...place }, ...(gesture ? { gesture } : {}) }))
     act(choose({ type: 'layer', layer: layer.id }))

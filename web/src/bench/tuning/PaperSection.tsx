@@ -21,7 +21,7 @@ export function PaperSection({ artwork, layer, onHelp }: { artwork: Artwork; lay
   const { paper, width, colour } = source
   const named = typeof paper === 'string' ? papers[paper as keyof typeof papers] : null
   const scale = { reference: artwork.reference, ppi: artwork.sheet.ppi }
-  const label = named ? 'From hollow to hollow' : 'Width of the picture'
+  const label = named ? 'Grain' : 'Picture width'
   const [min, max] = named ? [0.05, 40] : [2, 4000]
   return (
     <>
@@ -51,7 +51,7 @@ export function PaperSection({ artwork, layer, onHelp }: { artwork: Artwork; lay
       )}
       <NumberControl
         label={label}
-        help={named ? 'How coarse its surface is.' : 'How wide the picture lies on the sheet; beyond, it goes on as in mirrors.'}
+        help={named ? 'How coarse its surface is: from hollow to hollow, rib to rib, thread to thread.' : 'How wide the picture lies on the sheet; beyond, it goes on as in mirrors.'}
         value={width.value}
         min={min}
         max={max}
