@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
 import { stroke } from './brush.ts'
-import { addStep, choose, set } from './by-hand.ts'
+import { addLayer, addStep, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
 // npm test -- screenshots: one current picture of each main view, from the demo data.
@@ -29,7 +29,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.locator('[data-part="picker"] canvas[data-made]').nth(8).waitFor()
       await settled(page)
       await page.waitForTimeout(500)
-      await take('picker')
+      if (scheme === 'light') await take('picker')
       await page
         .getByRole('dialog', { name: 'Picker' })
         .getByRole('button', { name: /Graphite/ })
@@ -80,6 +80,20 @@ for (const scheme of ['light', 'dark'] as const) {
       await take('groups')
       await page.keyboard.press('Escape')
       await page.getByRole('button', { name: /^Undo: Group/ }).click()
+      // another photo, placed over the first, on a paper
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
+      await page.keyboard.press('Escape')
+      await addLayer(page, 'Another picture …')
+      await page.getByRole('option', { name: 'Heron on a post.jpg' }).click()
+      await page.getByText('Placing: Heron on a post').first().waitFor()
+      await set(page, 'Width', '760')
+      await set(page, 'Turned', '-8')
+      await set(page, 'Across', '1240')
+      await page.getByRole('button', { name: 'Upright guide' }).click()
+      await settled(page)
+      await page.waitForTimeout(800)
+      await take('place')
       // one technique with its editor, and its proof sheet
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()

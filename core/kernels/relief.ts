@@ -223,3 +223,90 @@ function shaded(src: usize, dst: usize, x: usize, shade: f32): void {
   }
   storePixel(dst + (x << 3), withAlpha(v, c))
 }
+
+/** Codes of a height of one full-size pixel. */
+const HEIGHT: f32 = 65535 / 128
+
+// @ts-ignore: decorator
+@inline
+function raised(src: usize, dst: usize, x: usize, by: f32): void {
+  const grey = <f32>load<u16>(src + (x << 3)) + by * HEIGHT
+  const code = <u64>max<f32>(0, min<f32>(65535, nearest<f32>(grey)))
+  store<u64>(dst + (x << 3), code | (code << 16) | (code << 32) | ((<u64>load<u16>(src + (x << 3), 6)) << 48))
+}
+
+/**
+ * Adds the height of a surface (kinds as in relief) to a grey picture of heights. `high`: full-size pixels from its lowest to its highest; its middle
+ * adds nothing.
+ * @rows src dst +y0
+ * @work w * h * 4
+ */
+export function raise(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, k: f32, kind: i32, high: f32, seed: i32): void {
+  const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
+  const kk = f32x4.splat(k)
+  for (let y = 0; y < h; y++) {
+    const v = f32x4.mul(f32x4.splat(<f32>(y0 + y) + 0.5), kk)
+    for (let x = 0; x < w; x += 4) {
+      const u = f32x4.mul(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), kk)
+      const by = f32x4.mul(f32x4.sub(heights(kind, u, v, seed), f32x4.splat(0.5)), f32x4.splat(high))
+      const left = w - x
+      raised(src, dst, <usize>x, f32x4.extract_lane(by, 0))
+      if (left > 1) raised(src, dst, <usize>x + 1, f32x4.extract_lane(by, 1))
+      if (left > 2) raised(src, dst, <usize>x + 2, f32x4.extract_lane(by, 2))
+      if (left > 3) raised(src, dst, <usize>x + 3, f32x4.extract_lane(by, 3))
+    }
+    src += srcStride
+    dst += dstStride
+  }
+}
+
+/**
+ * The same with the heights of a plane of pw × ph floats that repeats without end. `step`: pixels of the plane to a pixel of the picture; `high`:
+ * full-size pixels to a height of 1.
+ * @rows src dst +y0
+ * @work w * h * 6
+ */
+export function raiseBy(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, step: f32, plane: usize, pw: i32, ph: i32, high: f32): void {
+  for (let y = 0; y < h; y++) {
+    const v: f32 = (<f32>(y0 + y) + 0.5) * step - 0.5
+    for (let x = 0; x < w; x++) raised(src, dst, <usize>x, heightAt(plane, pw, ph, (<f32>(x0 + x) + 0.5) * step - 0.5, v) * high)
+    src += srcStride
+    dst += dstStride
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function heightOf(p: usize): f32 {
+  // what does not cover lies flat
+  const alpha = <f32>load<u16>(p, 6) / 65535
+  return (<f32>load<u16>(p) - 32768) * alpha
+}
+
+/**
+ * Lights a picture by a grey picture of heights, which has a pixel more on each side: src is the picture's first pixel, heights that one's neighbour above
+ * to the left. `k`: slope to a difference of one code over two pixels; the light as in relief. A flat place keeps its colour.
+ * @rows src dst heights
+ * @work w * h * 3
+ */
+export function lightHeights(src: usize, srcStride: i32, heights: usize, heightsStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, k: f32, lx: f32, ly: f32, lz: f32): void {
+  for (let y = 0; y < h; y++) {
+    const above = heights + 8
+    const here = heights + <usize>heightsStride
+    const under = heights + <usize>(2 * heightsStride) + 8
+    for (let x = 0; x < w; x++) {
+      const i = <usize>x << 3
+      const dx: f32 = (heightOf(here + i + 16) - heightOf(here + i)) * k
+      const dy: f32 = (heightOf(under + i) - heightOf(above + i)) * k
+      if (dx == 0 && dy == 0) {
+        store<u64>(dst + i, load<u64>(src + i))
+        continue
+      }
+      const lit: f32 = (lz - dx * lx - dy * ly) / sqrt<f32>(1 + dx * dx + dy * dy)
+      shaded(src, dst, <usize>x, lit > 0 ? lit / lz : 0)
+    }
+    heights += heightsStride
+    src += srcStride
+    dst += dstStride
+  }
+}

@@ -39,4 +39,4 @@ export const picturePaper = (paper: { asset: string; width: number; height: numb
 /** Sides of the piece of a picture that is repeated are multiples of this: so that it is whole pixels at each level that is looked at. */
 export const PAPER_GRID = 32
 /** The version of the relief that lights these papers: what is on them stays as it is when another comes. */
-export const PAPER_RELIEF = 1
+export const PAPER_RELIEF = 2

@@ -6,7 +6,7 @@ import type { Facts } from './facts.ts'
 import type { Node } from './graph.ts'
 import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
-import { lightTables } from './light.ts'
+import { lightHeights, lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
 import { mirrorStage } from './mirror.ts'
 import { placeStage } from './place.ts'
@@ -184,6 +184,24 @@ export class StageBuilder {
       }
       case 'step':
         return this.step(stage, node, level)
+      case 'lit': {
+        if (level > coarsestAt(node.heights) && !this.request.quick) return this.reduce(stage, node, level)
+        reads(stage, this.want(node.input, level), 'clear')
+        // at the picture's border the heights go on: it is no cliff
+        const heights = newStage({
+          name: `${stage.name}/heights`,
+          shape: `${stage.shape}/heights`,
+          level,
+          extent: stage.extent,
+          inPlace: true,
+          compute: this.copy,
+        })
+        reads(heights, this.want(node.heights, level), 'clear')
+        reads(stage, heights, 'repeat', (region) => grow(region, 1))
+        stage.inPlace = true
+        stage.compute = ({ inputs, output }) => lightHeights(kernels, node.lamp, level, inputs[0]!, inputs[1]!, output)
+        return
+      }
       case 'place':
         return this.place(stage, node, level)
       case 'mirror':

@@ -47,7 +47,7 @@ const hasty: Record<string, number> = {
   'ink-lines': 0.14,
   hatching: 0.08,
   dither: 0.28,
-  'surface-relief': 0.11,
+  'surface-relief': 0.07,
   graphite: 0.08,
   'gapped-tiles': 0.38,
 }

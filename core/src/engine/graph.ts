@@ -1,5 +1,5 @@
 import { halvings } from '../base/levels.ts'
-import { baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLayer, newStep } from '../artwork/layers.ts'
+import { allLayers, baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLayer, newStep } from '../artwork/layers.ts'
 import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
 import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
@@ -44,6 +44,8 @@ export type Node = {
   | { kind: 'light'; input: Node; map: Node; strength: number; span: Span | null; coarsest: number }
   /** Laid elsewhere: `back` is the way from the sheet's pixels to its input's. A solid edge goes on as its last pixels do; a soft one becomes clear. */
   | { kind: 'place'; input: Node; back: Matrix; matrix: Matrix; edge: 'soft' | 'solid' }
+  /** Lit by the artwork's one lamp, by a grey picture of heights. */
+  | { kind: 'lit'; input: Node; heights: Node; lamp: Artwork['lamp'] }
   /** A piece of w × h pixels from (0, 0), repeated as in mirrors, from `origin` on. */
   | { kind: 'mirror'; input: Node; w: number; h: number; origin: { x: number; y: number } }
 )
@@ -77,8 +79,8 @@ export interface Painting {
 
 /** What of an artwork is to be computed. */
 export type Target =
-  /** All that is visible. */
-  | { type: 'artwork' }
+  /** All that is visible; lit by the lamp, where something has height, unless it is to be laid over the same again. */
+  | { type: 'artwork'; unlit?: boolean }
   /** All that lies up to a layer, itself included. */
   | { type: 'sheet'; layer: string }
   /** A layer's chain after `steps` of its steps (0: its source). */
@@ -103,6 +105,8 @@ export class GraphCompiler {
   private readonly runs = new Map<string, Node>()
   private owners: Map<readonly Layer[], { list: readonly Layer[]; index: number }> | null = null
   private readonly painting: Painting | null
+  private readonly rising = new Map<readonly Layer[], boolean>()
+  private risesAtAll: boolean | null = null
 
   /**
    * @param salt hash of the kernel module: other kernels, other keys
@@ -121,16 +125,21 @@ export class GraphCompiler {
   /** The node of a target. Throws QuillError `unknown-layer`, `unknown-step`, `missing-photo`, `not-supported`. */
   compile(target: Target): Node {
     switch (target.type) {
-      case 'artwork':
-        return this.sheetOf(this.artwork.layers, this.artwork.layers.length - 1)
+      case 'artwork': {
+        const { layers } = this.artwork
+        const all = this.sheetOf(layers, layers.length - 1)
+        return target.unlit ? all : this.litBy(all, this.heightsOf(layers, layers.length - 1, null))
+      }
       case 'sheet': {
         const { list, index } = locate(this.artwork.layers, target.layer)
-        return this.sheetOf(list, index)
+        return this.litBy(this.sheetOf(list, index), this.heightsOf(list, index, null))
       }
       case 'chain': {
         const { list, index } = locate(this.artwork.layers, target.layer)
         const { after, end } = this.chainOf(list, index, true)
-        return target.steps >= after.length - 1 ? end : after[Math.max(0, target.steps)]!
+        const all = target.steps >= after.length - 1
+        const steps = Math.max(0, target.steps)
+        return this.litBy(all ? end : after[steps]!, this.chainHeights(list, index, true, all ? undefined : steps))
       }
       case 'for-plane': {
         const { list, index } = locate(this.artwork.layers, target.layer)
@@ -315,6 +324,143 @@ export class GraphCompiler {
     return run
   }
 
+  /** A picture lit by the lamp, where it has heights. */
+  private litBy(input: Node, heights: Node | null): Node {
+    if (!heights || input.kind === 'empty') return input
+    const { lamp } = this.artwork
+    return this.intern({ ...this.named([input, heights], 'lit', this.salt, lamp), kind: 'lit', extent: input.extent, input, heights, lamp })
+  }
+
+  /**
+   * The heights of all layers of a list up to `index`, put together as their colours are: what covers takes the height of what it covers, or has its own.
+   * @param floor of what the list lies on; null, as the answer may be: flat
+   */
+  private heightsOf(list: readonly Layer[], index: number, floor: Node | null): Node | null {
+    if (index < 0 || !this.rises(list)) return floor
+    const base = baseOf(list, index)
+    const layer = list[base]!
+    const below = this.heightsOf(list, base - 1, floor)
+    if (!layer.visible || layer.opacity === 0) return below
+    const { source } = layer
+    if (source.type === 'group' && isOpenGroup(list, base)) {
+      const result = this.heightsOf(source.layers, source.layers.length - 1, below)
+      return result === below ? below : this.mixed('replace', below ?? this.flat(), result ?? this.flat(), list, base)
+    }
+    if (source.type === 'below') {
+      const own = this.chainHeights(list, base, true, undefined, below)
+      return own === below ? below : this.mixed('replace', below ?? this.flat(), own ?? this.flat(), list, base)
+    }
+    const run = this.covered(list, base)
+    let heights = run ? this.mixed('over', below ?? this.flat(), run, list, base) : below
+    for (let i = base + 1; i <= index; i++) {
+      const next = list[i]!.visible && list[i]!.opacity > 0 && list[i]!.source.type !== 'below' ? this.covered(list, i) : null
+      if (next) heights = this.mixed('over', heights ?? this.flat(), next, list, i)
+    }
+    return heights
+  }
+
+  /** Heights mixed as a layer says: by how far it covers and its mask, whatever its blend mode and its tones. */
+  private mixed(kind: 'over' | 'replace', below: Node, above: Node, list: readonly Layer[], index: number): Node {
+    const { opacity } = list[index]!
+    const extent = union(below.extent, above.extent)
+    const mask = this.layerMask(list, index, extent)
+    if (kind === 'replace') return this.replace(below, above, 0, opacity, null, mask)
+    return this.intern({
+      ...this.named([below, above, ...maskInputs(mask)], 'over', 0, opacity, null, null, false, mask && [mask.turned, mask.strength]),
+      kind: 'over',
+      extent,
+      mode: 0,
+      opacity,
+      span: null,
+      own: null,
+      mask,
+      below,
+      above,
+      atop: false,
+      coarsest: COARSEST,
+    })
+  }
+
+  /** Whether any layer of a list, or of a group in it, may give height. */
+  private rises(list: readonly Layer[]): boolean {
+    let known = this.rising.get(list)
+    if (known === undefined) {
+      const own = ({ source, chain }: Layer) => (source.type === 'paper' && typeof source.paper === 'string') || chain.some((use) => use.on && this.raises(use))
+      const all = (of: readonly Layer[]): boolean => of.some((l) => own(l) || l.source.type === 'live' || (l.source.type === 'group' && all(l.source.layers)))
+      this.rising.set(list, (known = this.anyRises(own) && all(list)))
+    }
+    return known
+  }
+
+  private anyRises(own: (layer: Layer) => boolean): boolean {
+    return (this.risesAtAll ??= [...allLayers(this.artwork.layers)].some(own))
+  }
+
+  private raises(use: StepUse): boolean {
+    return stepAt(use.step, use.version).raises === true
+  }
+
+  /** A layer's heights, covering where it does; null where it has none of its own. */
+  private covered(list: readonly Layer[], index: number): Node | null {
+    const heights = this.chainHeights(list, index, true)
+    return heights && this.atop(this.chainOf(list, index, true).end, heights)
+  }
+
+  /** One picture where another covers. */
+  private atop(below: Node, above: Node): Node {
+    if (below.kind === 'empty') return below
+    return this.intern({
+      ...this.named([below, above], 'over', 0, 1, null, null, true, null),
+      kind: 'over',
+      extent: below.extent,
+      mode: 0,
+      opacity: 1,
+      span: null,
+      own: null,
+      mask: null,
+      below,
+      above,
+      atop: true,
+      coarsest: COARSEST,
+    })
+  }
+
+  /** No height anywhere. */
+  private flat(): Node {
+    return this.fill(FLAT, FARTHEST)
+  }
+
+  /**
+   * The heights that a layer's chain has after some of its steps (all where it is not said), as `chainOf` has its colours; null: flat.
+   * @param below of what lies below, where the layer starts from that
+   */
+  private chainHeights(list: readonly Layer[], index: number, laid: boolean, steps = Infinity, below?: Node | null): Node | null {
+    const layer = list[index]!
+    const { source, placement, chain } = layer
+    const moves = laid && kindOf(placement.matrix) !== 'still'
+    let heights: Node | null = null
+    if (source.type === 'group') heights = this.heightsOf(source.layers, source.layers.length - 1, null)
+    else if (source.type === 'live') {
+      const at = locate(this.artwork.layers, source.layer)
+      heights = this.chainHeights(at.list, at.index, false)
+    } else if (source.type === 'below') heights = below === undefined ? this.heightsOf(list, index - 1, null) : below
+    else if (source.type === 'paper' && typeof source.paper === 'string' && this.artwork.stock.papers) heights = this.paperHeights(source)
+    let space: Space = moves ? 'own' : 'both'
+    const { after } = this.chainOf(list, index, laid)
+    for (const [i, use] of chain.entries()) {
+      if (i >= steps) break
+      const def = stepAt(use.step, use.version)
+      if (space === 'own' && use.on && def.onPaper) {
+        if (heights) heights = this.place(heights, placement.matrix)
+        space = 'sheet'
+      }
+      if (!use.on || !def.raises || this.onRealStock(def)) continue
+      const { extent } = after[i + 1]!
+      if (extent.w > 0) heights = this.step(heights ?? this.fill(FLAT, extent), use, true, layer, space, true)
+    }
+    return heights && space === 'own' && steps === Infinity ? this.place(heights, placement.matrix) : heights
+  }
+
   /** A picture over another one as a layer says. */
   private over(below: Node, above: Node, list: readonly Layer[], index: number, atop = false): Node {
     if (above.kind === 'empty') return below
@@ -470,9 +616,7 @@ export class GraphCompiler {
     if (typeof source.paper === 'string') {
       const paper = paperById(source.paper)
       if (!paper) throw new QuillError('not-supported', `There is no paper “${source.paper}” in this version. The artwork is left as it is.`)
-      const blank = this.fill(pixelOfHex(source.colour ?? paper.colour, 1), sheet)
-      const use = { ...newStep('surface-relief', { kind: paper.kind, pitch: source.width, depth: paper.depth }, 'paper'), version: PAPER_RELIEF }
-      return this.step(blank, use, true, { ...newLayer('Paper', { type: 'below' }, [], 'paper') }, 'both')
+      return this.fill(pixelOfHex(source.colour ?? paper.colour, 1), sheet)
     }
     const { asset, width, height } = source.paper
     const wide = resolveLength(PAPER_WIDTH, source.width, this.scale)
@@ -501,6 +645,15 @@ export class GraphCompiler {
     })
   }
 
+  /** The surface of a paper that ships. */
+  private paperHeights(source: Extract<Source, { type: 'paper' }>): Node | null {
+    const paper = paperById(source.paper as string)
+    if (!paper || !this.artwork.stock.relief) return null
+    const use = { ...newStep('surface-relief', { kind: paper.kind, pitch: source.width, depth: paper.depth }, 'paper'), version: PAPER_RELIEF }
+    const { x, y, w, h } = this.artwork.sheet
+    return this.step(this.fill(FLAT, { x, y, w, h }), use, true, newLayer('Paper', { type: 'below' }, [], 'paper'), 'both', true)
+  }
+
   private fill(pixel: bigint, extent: Region): Node {
     const { x, y, w, h } = extent
     return this.plain({ kind: 'fill', key: hashOf('fill', String(pixel), x, y, w, h), extent: { x, y, w, h }, pixel })
@@ -515,9 +668,12 @@ export class GraphCompiler {
   /**
    * @param own whether the input belongs to the layer alone
    * @param space where it runs, of a layer that is laid elsewhere
+   * @param heights whether the input is the picture of heights
    */
-  private step(input: Node, use: StepUse, own: boolean, { id: layer, placement: { matrix } }: Layer, space: Space): Node {
+  private step(input: Node, use: StepUse, own: boolean, { id: layer, placement: { matrix } }: Layer, space: Space, heights = false): Node {
     const def = stepAt(use.step, use.version)
+    // what gives height leaves the colours as they are
+    if (def.raises && !heights) return input
     if (!use.on || input.kind === 'empty' || this.onRealStock(def)) return input
     refuseUnsupportedStep(use, def.title)
     const rides = !use.mask?.stays
@@ -558,6 +714,7 @@ export class GraphCompiler {
       pictures,
       joins,
     })
+    if (heights) return this.replace(input, result, 0, use.opacity, null, mask)
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span, thins ? null : mask)
   }
 }
@@ -586,6 +743,8 @@ const FARTHEST: Region = { x: -(2 ** 22), y: -(2 ** 22), w: 2 ** 23, h: 2 ** 23 
 
 const maskInputs = (mask: MaskNode | null): Node[] => (mask ? [mask.node] : [])
 const WHITE = -1n
+/** The middle grey that stands for no height. */
+const FLAT = BigInt.asIntN(64, 0xffff_8000_8000_8000n)
 
 /** Coarser than any view. */
 const COARSEST = 16
@@ -635,6 +794,8 @@ export function inputsOf(node: Node): readonly Node[] {
       return [node.input]
     case 'over':
       return [node.below, node.above, ...maskInputs(node.mask)]
+    case 'lit':
+      return [node.input, node.heights]
     case 'replace':
       return [node.input, node.result, ...maskInputs(node.mask)]
   }

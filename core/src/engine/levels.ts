@@ -75,4 +75,8 @@ export function coarsestAt(node: Node): number {
 }
 
 const pointwise = (n: Node): boolean =>
-  n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' || (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))
+  n.kind === 'over' ||
+  n.kind === 'replace' ||
+  n.kind === 'light' ||
+  n.kind === 'lit' ||
+  (n.kind === 'step' && (n.def.kind === 'table' || n.def.kind === 'point'))

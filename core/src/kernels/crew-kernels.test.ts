@@ -328,6 +328,9 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
   reliefOf: {
     run: (k, s, ss, d, ds, more) => (waves(k, more, 40 * 30), k.raw.reliefOf(s, ss, d, ds, W, H, 3, 4, 0.37, more, 40, 30, 0.8, -0.5, -0.5, 0.7)),
   },
+  raise: { run: (k, s, ss, d, ds) => k.raw.raise(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 3, 5) },
+  raiseBy: { run: (k, s, ss, d, ds, more) => (waves(k, more, 40 * 30), k.raw.raiseBy(s, ss, d, ds, W, H, 3, 4, 0.37, more, 40, 30, 2)) },
+  lightHeights: { w: W - 2, run: (k, s, ss, d, ds) => k.raw.lightHeights(s, ss, s, ss, d, ds, W - 2, H - 2, 0.00003, -0.5, -0.5, 0.7) },
   relief: { run: (k, s, ss, d, ds) => k.raw.relief(s, ss, d, ds, W, H, 3, 4, 0.11, 0, 0.3, -0.5, -0.5, 0.7, 5) },
   vignette: { run: (k, s, ss, d, ds, more) => (k.f32(more, 3).fill(0), k.raw.vignette(s, ss, d, ds, W, H, 2, 3, 150, 100, 160, 110, 0.4, 1, 0.3, 0.8, more)) },
   gradientFill: {

@@ -19,7 +19,7 @@ export const washAndInk: Recipe = {
     newLayer(
       'Paper',
       { type: 'fill', colour: '#f5efe2', alpha: 1 },
-      [newStep('surface-relief', { kind: 'cold-pressed', pitch: { value: 0.8, unit: 'mm' }, depth: 0.09 }, 'grain')],
+      [{ ...newStep('surface-relief', { kind: 'cold-pressed', pitch: { value: 0.8, unit: 'mm' }, depth: 0.09 }, 'grain'), version: 1 }],
       'paper',
     ),
     {

@@ -93,6 +93,11 @@ interface Declared<P extends ParamSpecs, F> {
   marks?: boolean
   /** Acts on paper: after a layer's placement, in artwork coordinates. */
   onPaper?: boolean
+  /**
+   * Leaves the colours as they are and gives them height: it is run on the picture of heights (grey, HEIGHT_RANGE full-size pixels from black to white, flat
+   * in the middle), which the artwork's lamp lights once, when all is put together.
+   */
+  raises?: boolean
   /** Stands for the stock that the artwork would be printed on: its relief, or the tooth that breaks marks. Left out where the stock is real. */
   stock?: 'relief' | 'tooth'
   /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */

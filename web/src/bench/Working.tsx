@@ -37,7 +37,15 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
   const choice = useApp((s) => s.bench.choice)
   const peeking = useApp((s) => s.bench.peek)
   const sheetOf = useApp((s) => s.bench.proofSheet)
-  const peeked = useMemo(() => (peeking && choice?.type === 'step' ? peekAt(artwork, choice, peeking) : null), [artwork, choice, peeking])
+  const peeked = useMemo(
+    () =>
+      !peeking || !choice || choice.type === 'recipe'
+        ? null
+        : choice.type === 'step'
+          ? peekAt(artwork, choice, peeking)
+          : layerPeek(artwork, choice.layer, peeking),
+    [artwork, choice, peeking],
+  )
   const hands = useApp((s) => s.hands)
   const alone = useApp((s) => s.bench.alone)
   const aloneShown = useMemo(() => (alone ? aloneAt(artwork, alone) : null), [artwork, alone])
@@ -94,6 +102,15 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
 function aloneAt(artwork: Artwork, id: string) {
   const layer = [...allLayers(artwork.layers)].find((l) => l.id === id)
   return layer ? { target: { type: 'chain', layer: id, steps: layer.chain.length } as Target, note: `${layer.name}, alone` } : null
+}
+
+/** The artwork without a layer, or the layer alone. */
+function layerPeek(artwork: Artwork, id: string, what: 'without' | 'alone') {
+  const alone = aloneAt(artwork, id)
+  if (!alone) return null
+  if (what === 'alone') return { artwork, ...alone }
+  const { layer } = locate(artwork.layers, id)
+  return { artwork: { ...artwork, layers: mapLayer(artwork.layers, id, (l) => ({ ...l, visible: false })) }, target: WHOLE, note: `Without ${layer.name}` }
 }
 
 /** An artwork in which steps of a layer are on or off; locked or not, since nothing is changed for good. */

@@ -10,15 +10,15 @@ const taken = { param: 'kind', is: ['picture'] }
 
 export const surfaceRelief = defineStep({
   id: 'surface-relief',
-  version: 1,
+  version: 2,
   title: 'Surface relief',
   group: 'surface',
   kind: 'point',
   onPaper: true,
-  bySheet: true,
   lit: true,
+  raises: true,
   stock: 'relief',
-  help: 'The picture on canvas or paper, lit by the artwork’s lamp so that the surface shows.',
+  help: 'The picture on canvas or paper: its surface is lit once by the artwork’s lamp, with all others that lie there.',
   method:
     'Heights as functions of the place on the sheet (plain weave with uneven threads; ribs and chain lines; three octaves of value noise) or the lights of another picture, levelled and repeated; slopes lit by Lambert’s law; the flat keeps its colour',
   params: {
@@ -63,14 +63,11 @@ export const surfaceRelief = defineStep({
   sample: { depth: 0.5 },
   // slopes finer than a pixel cannot be lit
   coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),
-  fidelity: { half: 0.9, why: 'light on a slope is seen in the middle of a pixel, not averaged over it' },
   study: heightsOf,
-  run: ({ input, output, kernels, planes, quick }, { kind, picture, width, pitch, depth, seed: deal, sheet }) => {
+  // its input is what was high before it, its output that with its own height
+  run: ({ input, output, kernels, planes, level, quick }, { kind, picture, width, pitch, depth, seed: deal }) => {
     const { x, y, w, h } = output.region
-    const { cos, sin } = kernels.raw
-    const rad = 3.141592653589793 / 180
-    const high = Math.max(5, sheet.lamp.height) * rad
-    const [lx, ly] = [cos(sheet.lamp.direction * rad) * cos(high), -sin(sheet.lamp.direction * rad) * cos(high)]
+    const scale = 2 ** level
     if (kind === 'picture') {
       const plane = planes['picture']
       if (!plane || !picture) {
@@ -78,28 +75,15 @@ export const surfaceRelief = defineStep({
         return
       }
       const heights = planeIn(kernels, picture.asset, plane.values)
-      const [px, py, step] = [plane.w, plane.h, plane.w / width]
-      kernels.raw.reliefOf(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, step, heights, px, py, depth * 0.6, lx, ly, sin(high))
+      const step = plane.w / width
+      // a height of 1 in the picture is so many full-size pixels of the sheet
+      const high = (depth * 0.6 * scale) / step
+      kernels.raw.raiseBy(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, step, heights, plane.w, plane.h, high)
       return
     }
     // a small picture that is wanted quickly cannot hold threads of a pixel or two: their light and shade comes to none
     const held = quick ? Math.min(1, Math.max(0, (pitch - 2) / 4)) : 1
-    kernels.raw.relief(
-      input.ptr,
-      input.stride,
-      output.ptr,
-      output.stride,
-      w,
-      h,
-      x,
-      y,
-      1 / pitch,
-      KINDS.indexOf(kind),
-      depth * held * 0.55,
-      lx,
-      ly,
-      sin(high),
-      deal,
-    )
+    const high = depth * held * 0.55 * pitch * scale
+    kernels.raw.raise(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, 1 / pitch, KINDS.indexOf(kind), high, deal)
   },
 })

@@ -48,7 +48,8 @@ export function useMerge() {
 
 /** The artwork and what of it becomes pixels: layers that are merged blend among themselves. */
 function toPixels(artwork: Artwork, what: Merging): { of: Artwork; target: Target } {
-  if (what === 'copy') return { of: artwork, target: { type: 'artwork' } }
+  // the layers stay, and the lamp lights them through it
+  if (what === 'copy') return { of: artwork, target: { type: 'artwork', unlit: true } }
   const group = freshId()
   // locked or not: nothing is changed here
   const free = { ...artwork, layers: unlocked(artwork.layers as Layer[]) }
