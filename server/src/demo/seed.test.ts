@@ -11,7 +11,7 @@ beforeAll(async () => {
 })
 afterAll(() => t.close())
 
-test('the demo studio has the photographs, two surfaces and begun artworks that load; a second time nothing is added', async () => {
+test('the demo studio has the photographs, papers, washes and begun artworks that load; a second time nothing is added', async () => {
   const folder = join(__dirname, '../../../demo')
   await seed(t.app, folder)
   const account = (await Account.findOne({ where: { email: DEMO_EMAIL } }))!
@@ -19,11 +19,14 @@ test('the demo studio has the photographs, two surfaces and begun artworks that 
   expect(photos.map((p) => p.name).sort()).toEqual([
     'Canvas.jpg',
     'Cold-pressed paper.jpg',
+    'Coral wash.jpg',
     'Heron on a post.jpg',
+    'Kraft paper.jpg',
     'Lantern stall at dusk.jpg',
     'Marsh at sunset.jpg',
     'The boathouse.jpg',
     'The lantern keeper.jpg',
+    'Tide wash.jpg',
     'Tin boats.jpg',
   ])
   const artworks = await Artwork.findAll({ where: { accountId: account.id } })

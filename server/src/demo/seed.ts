@@ -7,8 +7,14 @@ import { ArtworksService } from '../artworks/artworks.service.ts'
 import { Account, Artwork as ArtworkRow, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
 
-/** Surfaces that reliefs can go by. */
-const PAPERS: Record<string, string> = { 'paper-coldpress': 'Cold-pressed paper', 'canvas-weave': 'Canvas' }
+/** Surfaces that reliefs and paper layers can go by, and washes. */
+const PAPERS: Record<string, string> = {
+  'wash-tide': 'Tide wash',
+  'wash-coral': 'Coral wash',
+  'paper-kraft': 'Kraft paper',
+  'paper-coldpress': 'Cold-pressed paper',
+  'canvas-weave': 'Canvas',
+}
 
 const TITLES: Record<string, string> = {
   'keeper-portrait': 'The lantern keeper',
@@ -19,7 +25,7 @@ const TITLES: Record<string, string> = {
   'marsh-sunset': 'Marsh at sunset',
 }
 
-/** Fills the demo studio with the photographs, two surfaces and a few begun artworks; what is there already is left. */
+/** Fills the demo studio with the photographs, papers, washes and a few begun artworks; what is there already is left. */
 export async function seed(app: INestApplicationContext, folder: string): Promise<void> {
   const photos = app.get(PhotosService)
   const artworks = app.get(ArtworksService)
