@@ -25,7 +25,7 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
   const step = layer.chain[m % Math.max(1, layer.chain.length)]
   const blend = blendModes[m % 16]!
   const def = steps[n % steps.length]!
-  switch (kind % 25) {
+  switch (kind % 29) {
     case 0:
       return { type: 'add-layer', layer: newLayer(`L${m}`, m % 2 ? { type: 'below' } : { type: 'live', layer: layer.id }), index: m }
     case 1:
@@ -81,10 +81,26 @@ function someCommand(a: Artwork, [kind, n, m, share]: [number, number, number, n
       return { type: 'set-fill', layer: layer.id, colour: '#203040', alpha: share }
     default:
       return { type: 'set-control', use: a.recipes[0]?.id ?? 'none', control: 'pencil', value: Math.round(share * 100) }
+    case 25:
+      return {
+        type: 'place-layers',
+        layers: [{ layer: layer.id, matrix: [0.1 + share, 0, m, share - 0.5, 1, n, 0, 0, 1], ...(m % 2 ? { pivot: m % 3 ? { x: m, y: n } : null } : {}) }],
+        what: 'Move',
+      }
+    case 26:
+      return { type: 'set-guides', guides: Array.from({ length: m % 4 }, (_, i) => ({ axis: i % 2 ? 'upright' : 'level', at: n * i })), what: 'Guides' }
+    case 27:
+      return {
+        type: 'set-input',
+        layer: layer.id,
+        step: step?.id ?? 'none',
+        input: 'picture',
+        value: { type: 'layer', layer: layers[m % Math.max(1, layers.length)]?.id ?? 'none', steps: null },
+      }
   }
 }
 
-const numbers = fc.array(fc.tuple(fc.nat(17), fc.nat(40), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: 1, maxLength: 25 })
+const numbers = fc.array(fc.tuple(fc.nat(28), fc.nat(40), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: 1, maxLength: 25 })
 
 test('whatever is done can be undone to the beginning and done again to the end; every artwork on the way is valid', () => {
   fc.assert(

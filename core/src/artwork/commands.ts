@@ -55,6 +55,8 @@ export type Command =
   | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
   | { type: 'set-params'; layer: string; step: string; params: Record<string, unknown>; name: string }
   | { type: 'set-param'; layer: string; step: string; param: string; value: unknown }
+  /** Another picture that a step reads, by its name; null: none. */
+  | { type: 'set-input'; layer: string; step: string; input: string; value: StepUse['inputs'][string] | null }
   /** The whole mask of a layer (`step` null) or a step; null: none. */
   | { type: 'set-mask'; layer: string; step: string | null; mask: Mask }
   /** What of a mask is decided besides painting it. */
@@ -180,6 +182,10 @@ function titleOf(a: Artwork, c: Command): string {
       const def = stepAt(step.step, step.version)
       const spec = def.params[c.param]
       return spec ? `${def.title}: ${spec.title} to ${formatParam(spec, c.value)}` : def.title
+    }
+    case 'set-input': {
+      const def = stepAt(locateStep(locate(a.layers, c.layer).layer, c.step).step.step, locateStep(locate(a.layers, c.layer).layer, c.step).step.version)
+      return `${def.inputs?.[c.input]?.title ?? c.input} of ${stepTitle(c.layer, c.step)}`
     }
     case 'set-params':
       return `${stepTitle(c.layer, c.step)}: ${c.name}`
@@ -496,6 +502,15 @@ function change(draft: Artwork, c: Command): void {
       if (c.blend !== undefined) step.blend = c.blend
       if (c.opacity !== undefined) step.opacity = Math.min(1, Math.max(0, c.opacity))
       if (c.span !== undefined) step.span = c.span && checkSpan(c.span)
+      return
+    }
+    case 'set-input': {
+      const { step } = locateStep(locate(draft.layers, c.layer).layer, c.step)
+      if (!stepAt(step.step, step.version).inputs?.[c.input])
+        throw new QuillError('unknown-param', `The step “${step.step}” reads no picture called “${c.input}”. It is left as it was.`)
+      if (c.value?.type === 'layer') locate(draft.layers, c.value.layer)
+      if (c.value) step.inputs[c.input] = { ...c.value }
+      else delete step.inputs[c.input]
       return
     }
     case 'set-params': {

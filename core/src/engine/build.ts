@@ -276,6 +276,8 @@ export class StageBuilder {
       reads(stage, this.cellsOf(input, cells), 'never', (region) => toCells(needs!(region, params, level)))
     } else if (needs) reads(stage, input, 'repeat', (region) => needs(region, params, level))
     else reads(stage, input, 'never')
+    const names = def.kind === 'point' ? Object.keys(node.others) : []
+    for (const name of names) reads(stage, this.want(node.others[name]!, level), 'clear')
     stage.global = byRows ? 'rows' : def.kind === 'planned' || def.analyse ? 'facts' : null
     stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
     stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)
@@ -290,7 +292,8 @@ export class StageBuilder {
     if (byRows) stage.sequence = { bytes: (def as SequentialStep).state(stage.extent.w, params), rows: SEQUENCE_ROWS }
     const extent = node.input.extent
     stage.compute = ({ inputs, output, request, state }) => {
-      const work = { input: inputs[0]!, output, kernels, level, quick, facts: made.facts, extent, planes: made.planes, pause: request.pause }
+      const others = Object.fromEntries(names.map((name, i) => [name, inputs[i + 1]!]))
+      const work = { input: inputs[0]!, others, output, kernels, level, quick, facts: made.facts, extent, planes: made.planes, pause: request.pause }
       if (glance) return glance(work, params)
       if (def.kind === 'planned') return def.draw({ ...work, plan: made.plan }, params)
       if (def.kind === 'sequential') return def.run({ ...work, state }, params)

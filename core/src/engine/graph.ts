@@ -35,7 +35,7 @@ export type Node = {
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
   /** `joins`: a table step that may become one table with the table steps it reads. */
-  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; pictures: Record<string, Node>; joins: boolean }
+  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; others: Record<string, Node>; pictures: Record<string, Node>; joins: boolean }
   /** `plane`: of a stroke that runs; else its index says what was painted, null: nothing. */
   | { kind: 'plane'; index: string | null; plane: Plane | null; channels: Channels; blank: Entry }
   /** `span` goes by the tones of the first of both pictures, `own` by those of the second. `atop`: only where there is something below. */
@@ -251,6 +251,7 @@ export class GraphCompiler {
       def,
       params,
       input,
+      others: {},
       pictures: {},
       joins: false,
     })
@@ -665,6 +666,24 @@ export class GraphCompiler {
     return stock === 'relief' ? !relief : stock === 'tooth' && !papers && marks === 'closed'
   }
 
+  /** The other pictures that a step reads. */
+  private othersOf(use: StepUse, { inputs }: AnyStep): Record<string, Node> {
+    const others: Record<string, Node> = {}
+    for (const name of Object.keys(inputs ?? {})) {
+      const given = use.inputs[name]
+      if (!given) continue
+      let node: Node
+      if (given.type === 'photo') node = this.photo(given)
+      else {
+        const { list, index } = locate(this.artwork.layers, given.layer)
+        const { after, end } = this.chainOf(list, index)
+        node = given.steps === null ? end : (after[given.steps] ?? end)
+      }
+      if (node.kind !== 'empty') others[name] = node
+    }
+    return others
+  }
+
   /**
    * @param own whether the input belongs to the layer alone
    * @param space where it runs, of a layer that is laid elsewhere
@@ -675,7 +694,7 @@ export class GraphCompiler {
     // what gives height leaves the colours as they are
     if (def.raises && !heights) return input
     if (!use.on || input.kind === 'empty' || this.onRealStock(def)) return input
-    refuseUnsupportedStep(use, def.title)
+    refuseUnsupportedStep(use, def)
     const rides = !use.mask?.stays
     const [way, its] =
       space === 'both' || rides === (space === 'own')
@@ -687,6 +706,7 @@ export class GraphCompiler {
     const thins = mask !== null && use.mask!.thins && def.marks === true
     // marks are thinned where what they are made of is lightened
     const taken = thins ? this.replace(this.fill(WHITE, input.extent), input, 0, 1, null, mask) : input
+    const others = this.othersOf(use, def)
     const params: Record<string, unknown> = {}
     const pictures: Record<string, Node> = {}
     for (const [name, spec] of Object.entries(def.params)) {
@@ -705,12 +725,13 @@ export class GraphCompiler {
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
     const result = this.intern({
-      ...this.named([taken], 'step', this.salt, def.id, def.version, params, joins),
+      ...this.named([taken, ...Object.values(others)], 'step', this.salt, def.id, def.version, params, joins, ...Object.keys(others)),
       kind: 'step',
       extent: input.extent,
       def,
       params,
       input: taken,
+      others,
       pictures,
       joins,
     })
@@ -789,6 +810,7 @@ export function inputsOf(node: Node): readonly Node[] {
     case 'light':
       return [node.input, node.map]
     case 'step':
+      return [node.input, ...Object.values(node.others)]
     case 'place':
     case 'mirror':
       return [node.input]
@@ -852,6 +874,7 @@ function refuseUnsupported(layer: Layer): void {
   if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
 }
 
-function refuseUnsupportedStep(use: StepUse, title: string): void {
-  if (Object.keys(use.inputs).length) refuse('another picture to read', `The step “${title}”`, { step: use.id })
+function refuseUnsupportedStep(use: StepUse, { title, inputs }: AnyStep): void {
+  const strange = Object.keys(use.inputs).find((name) => !inputs?.[name])
+  if (strange !== undefined) refuse(`another picture to read (“${strange}”)`, `The step “${title}”`, { step: use.id })
 }

@@ -40,6 +40,8 @@ export interface Work<F = unknown> {
   extent: Region
   /** What the step's own `study` made of the pictures its parameters name; those that are chosen. */
   planes: Readonly<Record<string, Plane>>
+  /** The other pictures that it reads, over the same region, by the names of its `inputs`; those that are chosen. */
+  others: Readonly<Record<string, Pic>>
   /** Lets other events happen and throws where the work is no longer wanted: to be awaited between long kernel calls. */
   pause: () => Promise<void>
 }
@@ -82,6 +84,8 @@ interface Declared<P extends ParamSpecs, F> {
   /** The published source of the method, or the trade's practice it follows. */
   method: string
   params: P
+  /** Of a point step: other pictures that it reads at the same place, in colour; each is chosen, or not, of the layers and their steps. */
+  inputs?: Readonly<Record<string, { title: string; help: string }>>
   /**
    * Makes the values of an earlier version, which is not in the registry any more or had other parameters, ones of this version, with a word to
    * the user where the picture changes by it. Without it, values of an earlier version must be ones of this.

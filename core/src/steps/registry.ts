@@ -1,5 +1,6 @@
 import { QuillError } from '../base/errors.ts'
 import { blackWhite } from './colour/black-white.ts'
+import { mixIn } from './colour/mix-in.ts'
 import { channelMixer } from './colour/channel-mixer.ts'
 import { colourBalance } from './colour/colour-balance.ts'
 import { gradientMap } from './colour/gradient-map.ts'
@@ -62,6 +63,7 @@ export const steps: readonly AnyStep[] = [
   gradientMap,
   mapToPalette,
   toneToAlpha,
+  mixIn,
   gaussianBlur,
   boxBlur,
   motionBlur,

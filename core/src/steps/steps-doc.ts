@@ -38,6 +38,7 @@ const part = (step: AnyStep): string[] => [
         '',
       ]
     : []),
+  ...Object.entries(step.inputs ?? {}).flatMap(([name, { title, help }]) => [`Reads another picture, \`${name}\` (${title}): ${help}`, '']),
 ]
 
 /** The list of steps as docs/steps.md holds it: drawn from their declarations. */

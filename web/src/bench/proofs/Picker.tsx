@@ -1,4 +1,17 @@
-import { allLayers, freshId, instantiate, newStep, perform, recipes, stepGroups, stepGroupTitles, steps, type Artwork, type Command } from '@nimble-quill/core'
+import {
+  allLayers,
+  freshId,
+  instantiate,
+  newStep,
+  withInputs,
+  perform,
+  recipes,
+  stepGroups,
+  stepGroupTitles,
+  steps,
+  type Artwork,
+  type Command,
+} from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, type RefObject } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
@@ -37,8 +50,8 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
         group: stepGroupTitles[group],
         title: s.title,
         help: s.help,
-        command: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id) },
-        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: newStep(s.id, s.sample) },
+        command: { type: 'add-step', layer: gap.layer, index: gap.index, step: withInputs(artwork, gap.layer, newStep(s.id)) },
+        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: withInputs(artwork, gap.layer, newStep(s.id, s.sample)) },
       })
     }
   }

@@ -51,7 +51,11 @@ export function PaperSection({ artwork, layer, onHelp }: { artwork: Artwork; lay
       )}
       <NumberControl
         label={label}
-        help={named ? 'How coarse its surface is: from hollow to hollow, rib to rib, thread to thread.' : 'How wide the picture lies on the sheet; beyond, it goes on as in mirrors.'}
+        help={
+          named
+            ? 'How coarse its surface is: from hollow to hollow, rib to rib, thread to thread.'
+            : 'How wide the picture lies on the sheet; beyond, it goes on as in mirrors.'
+        }
         value={width.value}
         min={min}
         max={max}

@@ -10,6 +10,7 @@ import { MaskSection } from '../hands/MaskSection.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { copySteps } from '../sheet/clipboard.ts'
 import { command, openProofSheet, peek } from '../slice.ts'
+import { InputControl } from './InputControl.tsx'
 import { Presets } from './KeptValues.tsx'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { ParamControl } from './ParamControl.tsx'
@@ -205,8 +206,11 @@ export function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; 
             />
           )
         })}
+        {Object.entries(def.inputs ?? {}).map(([name, { title, help }]) => (
+          <InputControl key={name} artwork={artwork} layer={layer.id} use={use} name={name} title={title} help={help} onHelp={onHelp} />
+        ))}
         {def.lit && <StepLamp lamp={artwork.lamp} onHelp={onHelp} />}
-        {Object.keys(def.params).length === 0 && (
+        {Object.keys(def.params).length === 0 && !def.inputs && (
           <Text size="sm" c="var(--faint)">
             Nothing to set.
           </Text>
