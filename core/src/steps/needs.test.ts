@@ -83,7 +83,10 @@ test.each(around.map((s) => [`${s.id}@${s.version}`, s] as const))('%s looks at 
           const pic = { ptr: src + ROUND * stride + ROUND * bytes, stride, region: input }
           const output = { ptr: out, stride: region.w * 8, region }
           const pause = async () => undefined
-          await step.run({ input: pic, output, kernels, level, quick: false, facts: facts as never, extent: artwork.field, planes: {}, others: {}, pause }, params)
+          await step.run(
+            { input: pic, output, kernels, level, quick: false, facts: facts as never, extent: artwork.field, planes: {}, others: {}, pause },
+            params,
+          )
           made.push(Buffer.from(kernels.bytes(out, region.w * region.h * 8)))
           kernels.allocator.free(src)
           kernels.allocator.free(out)

@@ -35,7 +35,8 @@ export function useHandle<T = undefined>(onMove: (at: Held, drag: string, which:
         ends.onTaken?.(which)
       }
       // a mere press moves nothing
-      if (dx !== 0 || dy !== 0) onMove({ clientX, clientY, start: { clientX: initial[0], clientY: initial[1] }, shiftKey, ctrlKey: ctrlKey || metaKey }, name.current, which)
+      if (dx !== 0 || dy !== 0)
+        onMove({ clientX, clientY, start: { clientX: initial[0], clientY: initial[1] }, shiftKey, ctrlKey: ctrlKey || metaKey }, name.current, which)
       if (last) ends.onLeft?.()
     },
     { pointer: { keys: false, capture: true }, threshold: 0 },
