@@ -2,11 +2,12 @@ import { appendFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { openRow, proof, row, settled } from './bench-page.ts'
 import { mosaicPhoto, ownPhoto } from './own-photo.ts'
+import { artworkFromPhoto, newLayer, placed } from '@nimble-quill/core'
 import { expect, test } from './studio.ts'
 import { eightSteps, twelveSteps } from '@nimble-quill/core/testing/chains'
 import { artworkOf } from './artwork-of.ts'
 import { brush, doing } from './brush.ts'
-import { drag, late, median, paint, watch, type Drag, type Painted } from './watch.ts'
+import { drag, dragFrom, late, median, paint, watch, type Drag, type Painted } from './watch.ts'
 
 /** What any drag must show, however slow the machine. */
 function follows({ views, stale }: Drag): { coarse: number[]; fine: number[] } {
@@ -118,4 +119,42 @@ test('six point steps and two blurs over 6 megapixels settle soon after the hand
   await page.waitForTimeout(1000)
   const d = await drag(page, 'Sigma, slider', settled)
   info.annotations.push({ type: 'drag', description: tell('six point steps and two blurs over 6 megapixels', d, follows(d)) })
+})
+
+test('a placed layer follows the hand, under others that are placed and blended', async ({ enter, page }, info) => {
+  await watch(page)
+  await enter()
+  const own = info.outputPath('Placed.jpg')
+  await ownPhoto(own, 87)
+  await addPhoto(page, own)
+  await page.getByRole('button', { name: 'Begin an artwork from Placed.jpg' }).waitFor({ timeout: 60_000 })
+  const id = await artworkOf(page, 'Placed.jpg', (photo) => {
+    const a = artworkFromPhoto({ ...photo, title: 'Placed' })
+    const { source } = a.layers[0]!
+    const layers = [20, -35, 70, 160, 5].map((angle, i) => ({
+      ...newLayer(`Placed ${i}`, source, []),
+      placement: {
+        matrix: [
+          ...placed(
+            { x: photo.width * (0.3 + i / 10), y: photo.height / 2, scaleX: 0.5, scaleY: 0.5, angle, slant: 0 },
+            { x: photo.width / 2, y: photo.height / 2 },
+          ),
+        ] as never,
+        pivot: null,
+      },
+      blend: (['multiply', 'screen', 'normal', 'overlay', 'multiply'] as const)[i]!,
+      opacity: 0.8,
+    }))
+    return { ...a, layers: [a.layers[0]!, ...layers] }
+  })
+  await page.goto(`${new URL(page.url()).origin}/bench/${id}`)
+  await settled(page)
+  // the middle one: two above it, three below
+  await openRow(page, 'Placed 2')
+  await page.getByRole('button', { name: 'Place', exact: true }).click()
+  const pivot = (await page.getByRole('button', { name: /^Pivot; drag it/ }).boundingBox())!
+  await page.waitForTimeout(800)
+  const d = await dragFrom(page, { x: pivot.x + 12 + 40, y: pivot.y + 12 + 22 }, settled)
+  info.annotations.push({ type: 'drag', description: tell('one of five placed layers over 6 megapixels', d, follows(d)) })
+  await expect(page.getByRole('button', { name: /^Undo: Move “Placed 2”/ })).toBeVisible()
 })

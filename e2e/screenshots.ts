@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
 import { stroke } from './brush.ts'
-import { addLayer, addStep, choose, set } from './by-hand.ts'
+import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
 // npm test -- screenshots: one current picture of each main view, from the demo data.
@@ -82,7 +82,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByRole('button', { name: /^Undo: Group/ }).click()
       // another photo, placed over the first, on a paper
       await page.goto(studio.url)
-      await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
+      await begin(page, 'Marsh at sunset')
       await page.keyboard.press('Escape')
       await addLayer(page, 'Another picture …')
       await page.getByRole('option', { name: 'Heron on a post.jpg' }).click()

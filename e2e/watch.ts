@@ -47,14 +47,19 @@ export interface Drag {
 /** Drags the thumb of a slider to and fro for about two seconds, and says what came of it. */
 export async function drag(page: Page, slider: string, settled: (page: Page) => Promise<void>): Promise<Drag> {
   const thumb = (await page.getByRole('slider', { name: slider }).boundingBox())!
+  return dragFrom(page, { x: thumb.x + 6, y: thumb.y + 6 }, settled)
+}
+
+/** The same from a place in the window. */
+export async function dragFrom(page: Page, from: { x: number; y: number }, settled: (page: Page) => Promise<void>): Promise<Drag> {
   await page.evaluate(() => {
     window.heard = []
     window.long = []
   })
-  await page.mouse.move(thumb.x + 6, thumb.y + 6)
+  await page.mouse.move(from.x, from.y)
   await page.mouse.down()
   for (let i = 0; i < 60; i++) {
-    await page.mouse.move(thumb.x + 6 + Math.sin(i / 8) * 60, thumb.y + 6)
+    await page.mouse.move(from.x + Math.sin(i / 8) * 60, from.y)
     await page.waitForTimeout(25)
   }
   await page.mouse.up()
