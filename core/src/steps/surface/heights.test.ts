@@ -103,7 +103,8 @@ describe('relief from a picture', () => {
       const got = await lit({ width: px(width) })
       for (const y of [10, 77]) {
         const r = row(got, y)
-        for (let x = 0; x + width < 200; x++) expect(abs(r[x]! - r[x + width]!)).toBeLessThan(0.002)
+        // the outermost pixel has a neighbour on one side only
+        for (let x = 1; x + width < 199; x++) expect(abs(r[x]! - r[x + width]!)).toBeLessThan(0.002)
       }
     }
   })

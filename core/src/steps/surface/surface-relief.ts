@@ -4,9 +4,50 @@ import { choice, length, picture, seed, share } from '../params/index.ts'
 import { planeIn } from '../table-cache.ts'
 import { heightsOf } from './heights.ts'
 
-const KINDS = ['canvas', 'laid', 'cold-pressed', 'board'] as const
+export const KINDS = ['canvas', 'laid', 'cold-pressed', 'board'] as const
 const made = { param: 'kind', is: KINDS }
 const taken = { param: 'kind', is: ['picture'] }
+
+/** What is decided of a relief, by every version so far. */
+export const reliefParams = {
+  kind: choice({
+    title: 'Surface',
+    default: 'canvas',
+    options: [
+      { value: 'canvas', title: 'Canvas' },
+      { value: 'laid', title: 'Laid paper' },
+      { value: 'cold-pressed', title: 'Cold-pressed paper' },
+      { value: 'board', title: 'Board' },
+      { value: 'picture', title: 'From a picture' },
+    ],
+    help: 'What the picture is painted or printed on.',
+  }),
+  picture: picture({
+    title: 'Picture',
+    when: taken,
+    help: 'A photo or scan of a surface, evenly lit: what is light in it stands high. None: the picture stays as it is.',
+  }),
+  width: length({
+    title: 'Picture width',
+    default: { value: 60, unit: 'mm' },
+    min: 16,
+    max: 20000,
+    feel: 'log',
+    when: taken,
+    help: 'How wide the picture of the surface lies on the sheet; it repeats beyond.',
+  }),
+  pitch: length({
+    title: 'Pitch',
+    when: made,
+    default: { value: 0.7, unit: 'mm' },
+    min: 1.5,
+    max: 300,
+    feel: 'log',
+    help: 'From thread to thread, rib to rib, or hollow to hollow: fine linen 0.4 mm, coarse canvas 1.2 mm.',
+  }),
+  depth: share({ title: 'Depth', default: 0.3, help: 'How deep the surface is.' }),
+  seed: seed({ default: 5, when: made, help: 'Another piece of it.' }),
+}
 
 export const surfaceRelief = defineStep({
   id: 'surface-relief',
@@ -21,45 +62,7 @@ export const surfaceRelief = defineStep({
   help: 'The picture on canvas or paper: its surface is lit once by the artwork’s lamp, with all others that lie there.',
   method:
     'Heights as functions of the place on the sheet (plain weave with uneven threads; ribs and chain lines; three octaves of value noise) or the lights of another picture, levelled and repeated; slopes lit by Lambert’s law; the flat keeps its colour',
-  params: {
-    kind: choice({
-      title: 'Surface',
-      default: 'canvas',
-      options: [
-        { value: 'canvas', title: 'Canvas' },
-        { value: 'laid', title: 'Laid paper' },
-        { value: 'cold-pressed', title: 'Cold-pressed paper' },
-        { value: 'board', title: 'Board' },
-        { value: 'picture', title: 'From a picture' },
-      ],
-      help: 'What the picture is painted or printed on.',
-    }),
-    picture: picture({
-      title: 'Picture',
-      when: taken,
-      help: 'A photo or scan of a surface, evenly lit: what is light in it stands high. None: the picture stays as it is.',
-    }),
-    width: length({
-      title: 'Picture width',
-      default: { value: 60, unit: 'mm' },
-      min: 16,
-      max: 20000,
-      feel: 'log',
-      when: taken,
-      help: 'How wide the picture of the surface lies on the sheet; it repeats beyond.',
-    }),
-    pitch: length({
-      title: 'Pitch',
-      when: made,
-      default: { value: 0.7, unit: 'mm' },
-      min: 1.5,
-      max: 300,
-      feel: 'log',
-      help: 'From thread to thread, rib to rib, or hollow to hollow: fine linen 0.4 mm, coarse canvas 1.2 mm.',
-    }),
-    depth: share({ title: 'Depth', default: 0.3, help: 'How deep the surface is.' }),
-    seed: seed({ default: 5, when: made, help: 'Another piece of it.' }),
-  },
+  params: reliefParams,
   sample: { depth: 0.5 },
   // slopes finer than a pixel cannot be lit
   coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),

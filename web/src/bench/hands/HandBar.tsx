@@ -1,7 +1,7 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress, type Command } from '@nimble-quill/core'
 import { IconArrowsMove, IconBrush, IconChevronDown } from '@tabler/icons-react'
-import { useEffect, useState } from 'react'
+import { useEffect, useState, type ReactNode } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
 import { tell } from '../../parts/tell.tsx'
@@ -107,30 +107,8 @@ export function HandBar() {
         : null
   return (
     <div className={classes.bar} role="toolbar" aria-label="Hands">
-      <Tooltip label="Paint: by brush on masks, light maps and layers of paint (P)">
-        <Button
-          size="compact-sm"
-          variant={painting ? 'filled' : 'subtle'}
-          color={painting ? 'petrol' : 'gray'}
-          aria-pressed={painting}
-          leftSection={<IconBrush size={16} />}
-          onClick={takeUp}
-        >
-          Paint
-        </Button>
-      </Tooltip>
-      <Tooltip label="Place: move, scale, turn layers (L)">
-        <Button
-          size="compact-sm"
-          variant={placing ? 'filled' : 'subtle'}
-          color={placing ? 'petrol' : 'gray'}
-          aria-pressed={placing}
-          leftSection={<IconArrowsMove size={16} />}
-          onClick={place}
-        >
-          Place
-        </Button>
-      </Tooltip>
+      <Hand name="Paint" does="by brush on masks, light maps and layers of paint (P)" held={painting} icon={<IconBrush size={16} />} onTake={takeUp} />
+      <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
       {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
       {placing && still && (
         <span className={classes.notice} role="status">
@@ -175,5 +153,16 @@ export function HandBar() {
       )}
       {painting && lent && <span className={classes.on}>{{ pan: 'Moving the view', dropper: 'Picking a colour', line: 'A straight line' }[lent]}</span>}
     </div>
+  )
+}
+
+/** One hand of the bar; pressed while it is in hand. */
+function Hand({ name, does, held, icon, onTake }: { name: string; does: string; held: boolean; icon: ReactNode; onTake: () => void }) {
+  return (
+    <Tooltip label={`${name}: ${does}`}>
+      <Button size="compact-sm" variant={held ? 'filled' : 'subtle'} color={held ? 'petrol' : 'gray'} aria-pressed={held} leftSection={icon} onClick={onTake}>
+        {name}
+      </Button>
+    </Tooltip>
   )
 }
