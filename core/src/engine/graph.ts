@@ -107,6 +107,7 @@ export class GraphCompiler {
   private readonly painting: Painting | null
   private readonly rising = new Map<readonly Layer[], boolean>()
   private risesAtAll: boolean | null = null
+  private readonly heights = new Map<string, Node | null>()
 
   /**
    * @param salt hash of the kernel module: other kernels, other keys
@@ -132,7 +133,7 @@ export class GraphCompiler {
       }
       case 'sheet': {
         const { list, index } = locate(this.artwork.layers, target.layer)
-        return this.litBy(this.sheetOf(list, index), this.heightsOf(list, index, null))
+        return this.litBy(this.sheetOf(list, index), this.heightsOf(list, index, this.heightFloor(list)))
       }
       case 'chain': {
         const { list, index } = locate(this.artwork.layers, target.layer)
@@ -272,13 +273,25 @@ export class GraphCompiler {
 
   /** What the layers of a list lie on: nothing, or what is below the open group that they are in. */
   private floorOf(list: readonly Layer[]): Node {
+    const owner = this.openOwner(list)
+    return owner ? this.sheetOf(owner.list, owner.index - 1) : this.empty()
+  }
+
+  /** The open group that holds a list. */
+  private openOwner(list: readonly Layer[]): { list: readonly Layer[]; index: number } | null {
     if (!this.owners) {
       this.owners = new Map()
       for (const all of layerLists(this.artwork.layers))
         all.forEach((l, index) => l.source.type === 'group' && this.owners!.set(l.source.layers, { list: all, index }))
     }
     const owner = this.owners.get(list)
-    return owner && isOpenGroup(owner.list, owner.index) ? this.sheetOf(owner.list, owner.index - 1) : this.empty()
+    return owner && isOpenGroup(owner.list, owner.index) ? owner : null
+  }
+
+  /** The heights of what the layers of a list lie on. */
+  private heightFloor(list: readonly Layer[]): Node | null {
+    const owner = this.openOwner(list)
+    return owner && this.heightsOf(owner.list, owner.index - 1, this.heightFloor(owner.list))
   }
 
   /** All layers of a list up to `index`, composited over a floor. */
@@ -338,6 +351,19 @@ export class GraphCompiler {
    */
   private heightsOf(list: readonly Layer[], index: number, floor: Node | null): Node | null {
     if (index < 0 || !this.rises(list)) return floor
+    return this.once(`sheet ${list[index]!.id} ${floor?.key}`, () => this.heightsUpTo(list, index, floor))
+  }
+
+  /** Heights that were put together once are known: layers may be made of each other in many ways. */
+  private once(name: string, make: () => Node | null): Node | null {
+    const known = this.heights.get(name)
+    if (known !== undefined) return known
+    const made = make()
+    this.heights.set(name, made)
+    return made
+  }
+
+  private heightsUpTo(list: readonly Layer[], index: number, floor: Node | null): Node | null {
     const base = baseOf(list, index)
     const layer = list[base]!
     const below = this.heightsOf(list, base - 1, floor)
@@ -426,6 +452,17 @@ export class GraphCompiler {
     })
   }
 
+  /**
+   * Heights laid elsewhere. Their border is solid, since how far they count goes by the colours they are of; what is made smaller is flatter by as
+   * much, so that its slopes stay as steep.
+   */
+  private placeHeights(heights: Node, matrix: Matrix): Node {
+    const laid = this.place(heights, matrix, 'solid')
+    const [a, b, , d, e] = matrix.map((v) => v / matrix[8]) as unknown as Matrix
+    const by = isAffine(matrix) ? Math.sqrt(Math.abs(a * e - b * d)) : 1
+    return laid.kind === 'empty' || by >= 1 ? laid : this.replace(this.fill(FLAT, laid.extent), laid, 0, by, null, null)
+  }
+
   /** No height anywhere. */
   private flat(): Node {
     return this.fill(FLAT, FARTHEST)
@@ -436,6 +473,11 @@ export class GraphCompiler {
    * @param below of what lies below, where the layer starts from that
    */
   private chainHeights(list: readonly Layer[], index: number, laid: boolean, steps = Infinity, below?: Node | null): Node | null {
+    const name = `chain ${list[index]!.id} ${laid} ${steps} ${below === undefined ? 'its own' : below?.key}`
+    return this.once(name, () => this.heightsAfter(list, index, laid, steps, below))
+  }
+
+  private heightsAfter(list: readonly Layer[], index: number, laid: boolean, steps: number, below: Node | null | undefined): Node | null {
     const layer = list[index]!
     const { source, placement, chain } = layer
     const moves = laid && kindOf(placement.matrix) !== 'still'
@@ -444,7 +486,7 @@ export class GraphCompiler {
     else if (source.type === 'live') {
       const at = locate(this.artwork.layers, source.layer)
       heights = this.chainHeights(at.list, at.index, false)
-    } else if (source.type === 'below') heights = below === undefined ? this.heightsOf(list, index - 1, null) : below
+    } else if (source.type === 'below') heights = below === undefined ? this.heightsOf(list, index - 1, this.heightFloor(list)) : below
     else if (source.type === 'paper' && typeof source.paper === 'string' && this.artwork.stock.papers) heights = this.paperHeights(source)
     let space: Space = moves ? 'own' : 'both'
     const { after } = this.chainOf(list, index, laid)
@@ -452,14 +494,14 @@ export class GraphCompiler {
       if (i >= steps) break
       const def = stepAt(use.step, use.version)
       if (space === 'own' && use.on && def.onPaper) {
-        if (heights) heights = this.place(heights, placement.matrix)
+        if (heights) heights = this.placeHeights(heights, placement.matrix)
         space = 'sheet'
       }
       if (!use.on || !def.raises || this.onRealStock(def)) continue
       const { extent } = after[i + 1]!
       if (extent.w > 0) heights = this.step(heights ?? this.fill(FLAT, extent), use, true, layer, space, true)
     }
-    return heights && space === 'own' && steps === Infinity ? this.place(heights, placement.matrix) : heights
+    return heights && space === 'own' && steps === Infinity ? this.placeHeights(heights, placement.matrix) : heights
   }
 
   /** A picture over another one as a layer says. */

@@ -151,3 +151,46 @@ test('proofs of single steps are lit by what is there so far', async () => {
   expect(same(after, await shown(a))).toBe(true)
   expect(same(before, after)).toBe(false)
 })
+
+test('the soft border of what is laid elsewhere is no ridge; made smaller, slopes stay as steep', async () => {
+  const turned = [0.5, 0.2, 30, -0.2, 0.5, 40, 0, 0, 1]
+  const of = (depth: number, matrix: readonly number[]): Layer[] => [
+    grey('low', '#303030'),
+    {
+      ...newLayer('Group', { type: 'group', isolated: true, layers: [grey('g', '#e0e0e0', { chain: [relief({ depth })] })] }, [], 'gr'),
+      placement: laid(matrix),
+    },
+  ]
+  const plain = await shown(artwork([of(0, turned)[0]!, { ...of(0, turned)[1]!, source: { type: 'group', isolated: true, layers: [grey('g', '#e0e0e0')] } }]))
+  expect(same(await shown(artwork(of(0, turned))), plain)).toBe(true)
+  const spread = async (matrix: readonly number[], x: number, y: number) => {
+    const p = await shown(artwork(of(0.5, matrix)))
+    const v = Array.from({ length: 900 }, (_, i) => p[((y + Math.floor(i / 30)) * W + x + (i % 30)) * 4]!)
+    const mean = v.reduce((s, t) => s + t, 0) / v.length
+    return Math.sqrt(v.reduce((s, t) => s + (t - mean) ** 2, 0) / v.length)
+  }
+  const [full, half] = [await spread([1, 0, 0, 0, 1, 0, 0, 0, 1], 20, 20), await spread([0.5, 0, 0, 0, 0.5, 0, 0, 0, 1], 20, 20)]
+  expect(half / full).toBeGreaterThan(0.6)
+  expect(half / full).toBeLessThan(1.3)
+})
+
+test('layers that are made of each other, over and over, are put together once each', () => {
+  const layers: Layer[] = [photo('l0', { chain: [relief()] })]
+  for (let i = 1; i < 80; i++)
+    layers.push(
+      i % 2
+        ? newLayer(`l${i}`, { type: 'below' }, [], `l${i}`)
+        : newLayer(`l${i}`, { type: 'live', layer: `l${i - 1}` }, [{ ...relief(), id: `r${i}` }], `l${i}`),
+    )
+  const root = new GraphCompiler(artwork(layers), kernels.hash).compile({ type: 'artwork' })
+  const seen = new Set<Node>()
+  const open = [root]
+  for (let n = open.pop(); n; n = open.pop()) for (const i of inputsOf(n)) if (!seen.has(i)) (seen.add(i), open.push(i))
+  expect(seen.size).toBeLessThan(80 * 6)
+})
+
+test('up to a layer in an open group the heights beneath the group are there too', async () => {
+  const group = newLayer('Group', { type: 'group', isolated: false, layers: [photo('in')] }, [], 'gr')
+  const a = artwork([grey('low', '#ffffff', { chain: [relief()] }), group])
+  expect(same(await shown(a, { target: { type: 'sheet', layer: 'in' } }), await shown(a))).toBe(true)
+})
