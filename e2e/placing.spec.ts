@@ -189,6 +189,15 @@ test('a second photo is dropped, scaled and turned, the one behind it blurred', 
   }
   await page.getByRole('button', { name: /^Undo: / }).click()
   await page.getByRole('button', { name: /^Redo/ }).click()
+  // pasted, it is a layer too
+  await page.evaluate((b64) => {
+    const clipboardData = new DataTransfer()
+    clipboardData.items.add(new File([Uint8Array.from(atob(b64), (c) => c.charCodeAt(0))], 'image.png', { type: 'image/jpeg' }))
+    window.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }))
+  }, bytes)
+  await expect(row(page, 'Heron on a post')).toHaveCount(2)
+  await page.getByRole('button', { name: /^Undo: Add layer “Heron on a post”/ }).click()
+  await expect(row(page, 'Heron on a post')).toHaveCount(1)
   await saved(page)
   await reopened(page)
   await openRow(page, 'Heron on a post')

@@ -94,8 +94,8 @@ export class StageBuilder {
   /** A picture laid elsewhere, out of its input at the level, or levels, at which about one pixel makes one. */
   private place(stage: Stage, node: Node & { kind: 'place' }, level: number): void {
     const { input } = node
-    // each reads a photo by itself: together they would ask for all of it at once
-    const want = (k: number) => this.want(input, k, input.kind === 'photo' ? `/for ${node.key}` : '')
+    // at full size each reads a photo by itself: together they would ask for all of it at once
+    const want = (k: number) => this.want(input, k, input.kind === 'photo' && level <= 0 ? `/for ${node.key}` : '')
     // what is delivered is made of the finished picture; a view of less of it
     const inputAt = (k: number) => (k <= 0 || level > 0 ? want(k) : this.halved(want(0), k, input.extent))
     placeStage(this.shop.kernels, stage, node, inputAt)
@@ -271,10 +271,12 @@ export class StageBuilder {
     const input = this.want(node.input, level)
     const cells = (def.kind === 'neighbourhood' && (def as NeighbourhoodStep).cells?.(params)) || 1
     const needs = (def as Partial<NeighbourhoodStep>).needs
+    // what reaches beyond its input sees nothing there
+    const beyond = sameRegion(node.extent, node.input.extent) ? 'repeat' : 'clear'
     if (cells > 1) {
       const toCells = (r: Region): Region => ({ x: r.x / cells, y: r.y / cells, w: r.w / cells, h: r.h / cells })
-      reads(stage, this.cellsOf(input, cells), 'never', (region) => toCells(needs!(region, params, level)))
-    } else if (needs) reads(stage, input, 'repeat', (region) => needs(region, params, level))
+      reads(stage, this.cellsOf(input, cells, beyond), 'never', (region) => toCells(needs!(region, params, level)))
+    } else if (needs) reads(stage, input, beyond, (region) => needs(region, params, level))
     else reads(stage, input, 'never')
     const names = def.kind === 'point' ? Object.keys(node.others) : []
     for (const name of names) reads(stage, this.want(node.others[name]!, level), 'clear')
@@ -302,14 +304,14 @@ export class StageBuilder {
   }
 
   /** A picture reduced to cells of f × f pixels. */
-  private cellsOf(input: Stage, f: number): Stage {
-    const name = `${input.name}/cells ${f}`
+  private cellsOf(input: Stage, f: number, beyond: 'repeat' | 'clear'): Stage {
+    const name = `${input.name}/cells ${f} ${beyond}`
     const known = this.stages.get(name)
     if (known) return known
     const { raw } = this.shop.kernels
     const stage = newStage({
       name,
-      shape: `${input.shape}/cells ${f}`,
+      shape: `${input.shape}/cells ${f} ${beyond}`,
       level: input.level,
       extent: EVERYWHERE,
       pixelBytes: 16,
@@ -319,7 +321,7 @@ export class StageBuilder {
     })
     this.stages.set(name, stage)
     // the tents of the outermost cells reach a cell further
-    reads(stage, input, 'repeat', (cells) => {
+    reads(stage, input, beyond, (cells) => {
       const { x, y, w, h } = grow(cells, 1)
       return { x: x * f, y: y * f, w: w * f, h: h * f }
     })

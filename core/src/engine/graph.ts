@@ -17,7 +17,7 @@ import { resolveLength, type Ellipse, type Length, type LengthSpec, type Picture
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
-import { intersect, isEmpty, union, type Region } from '../base/region.ts'
+import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
 
 /**
@@ -766,10 +766,11 @@ export class GraphCompiler {
     }
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
+    const by = Math.ceil(def.grows?.(params as never) ?? 0)
     const result = this.intern({
       ...this.named([taken, ...Object.values(others)], 'step', this.salt, def.id, def.version, params, joins, ...Object.keys(others)),
       kind: 'step',
-      extent: input.extent,
+      extent: by > 0 ? grow(input.extent, by) : input.extent,
       def,
       params,
       input: taken,

@@ -84,6 +84,8 @@ interface Declared<P extends ParamSpecs, F> {
   /** The published source of the method, or the trade's practice it follows. */
   method: string
   params: P
+  /** How far its picture reaches beyond its input, full-size pixels; what it looks at beyond its input is then clear. Nowhere, where not given. */
+  grows?: (params: LevelParams<P>) => number
   /** Of a point step: other pictures that it reads at the same place, in colour; each is chosen, or not, of the layers and their steps. */
   inputs?: Readonly<Record<string, { title: string; help: string }>>
   /**

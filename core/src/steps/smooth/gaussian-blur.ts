@@ -1,7 +1,7 @@
 import { alignOut, grow, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { defineStep } from '../contract.ts'
-import { length, percent, px } from '../params/index.ts'
+import { choice, length, percent, px } from '../params/index.ts'
 
 /** Deviations up to this are blurred directly; wider ones on a grid reduced 2, 4, 8 … times. */
 const DIRECT = 4.5
@@ -99,7 +99,17 @@ export const gaussianBlur = defineStep({
       feel: 'log',
       help: 'The standard deviation of the blur: about half the width of the softest edge it leaves.',
     }),
+    border: choice({
+      title: 'Border',
+      default: 'held',
+      options: [
+        { value: 'held', title: 'Held' },
+        { value: 'spreads', title: 'Spreads' },
+      ],
+      help: 'Held, the layer ends where it ended; spreading, it melts out beyond its border, as a glow or a shadow does.',
+    }),
   },
+  grows: ({ sigma, border }) => (border === 'spreads' ? sigma * REACH : 0),
   sample: { sigma: percent(0.8) },
   finest: ({ sigma }) => sigma,
   // below a tenth of a pixel of the level nothing is to be seen

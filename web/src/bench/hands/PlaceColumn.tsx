@@ -42,10 +42,8 @@ import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from '../tuning/tuning.module.css'
 import classes from './hands.module.css'
-import { setPlace, type PlaceUnit } from './slice.ts'
+import { pixelsOf, setPlace, type PlaceUnit } from './slice.ts'
 import { placingOf, usePlacing, type Placing } from './use-placing.ts'
-
-const MM = 25.4
 
 /** What *Place* needs while it is in hand: exact numbers, turns and flips, lines to be drawn to. */
 export function PlaceColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: string) => void }) {
@@ -141,16 +139,16 @@ function Numbers({
   const { matrix, own, pivot, within } = placing
   const now = decided(matrix, pivot)
   const onSheet = mapped(times(within, matrix), pivot)
-  const mm = unit === 'mm' ? sheet.ppi / MM : 1
+  const one = pixelsOf(unit, sheet.ppi)
   const suffix = unit === '%' ? ' %' : ` ${unit}`
   const place = (axis: 'x' | 'y') => {
     const [from, size] = axis === 'x' ? [sheet.x, sheet.w] : [sheet.y, sheet.h]
     const value = onSheet ? onSheet[axis] - from : 0
     return {
-      value: unit === '%' ? (value / size) * 100 : value / mm,
+      value: unit === '%' ? (value / size) * 100 : value / one,
       onTake: (v: number) => {
         if (!onSheet) return
-        const to = { ...onSheet, [axis]: from + (unit === '%' ? (v / 100) * size : v * mm) }
+        const to = { ...onSheet, [axis]: from + (unit === '%' ? (v / 100) * size : v * one) }
         const back = inverse(within) ?? identity
         const [p, q] = [mapped(back, onSheet)!, mapped(back, to)!]
         put(movedBy(matrix, q.x - p.x, q.y - p.y), 'Move')
@@ -161,10 +159,10 @@ function Numbers({
     const size = axis === 'x' ? own.w : own.h
     const scale = now ? (axis === 'x' ? now.scaleX : now.scaleY) : 1
     return {
-      value: unit === '%' ? Math.abs(scale) * 100 : (Math.abs(scale) * size) / mm,
+      value: unit === '%' ? Math.abs(scale) * 100 : (Math.abs(scale) * size) / one,
       onTake: (v: number) => {
         if (!now) return
-        const to = (unit === '%' ? v / 100 : (v * mm) / size) * Math.sign(scale)
+        const to = (unit === '%' ? v / 100 : (v * one) / size) * Math.sign(scale)
         const by = to / scale
         const next =
           axis === 'x' ? { scaleX: to, ...(ratio ? { scaleY: now.scaleY * by } : {}) } : { scaleY: to, ...(ratio ? { scaleX: now.scaleX * by } : {}) }
@@ -177,7 +175,13 @@ function Numbers({
     <>
       <div className={tuningCss.control} {...help('What the numbers and the rulers count in. Shares are of the sheet, and of the layer’s own size.')}>
         <span className={tuningCss.label}>Numbers in</span>
-        <SegmentedControl size="xs" aria-label="Numbers in" data={['px', 'mm', '%']} value={unit} onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))} />
+        <SegmentedControl
+          size="xs"
+          aria-label="Numbers in"
+          data={['px', 'mm', 'in', '%']}
+          value={unit}
+          onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))}
+        />
       </div>
       <div className={classes.pair} {...help('Where the pivot lies, from the sheet’s left and upper edge.')}>
         <Field label="Across" suffix={suffix} {...place('x')} />
@@ -214,7 +218,9 @@ function Numbers({
 
 /** A number that is taken when it is whole: by Enter, by leaving the field, or step by step. */
 function Field({ label, suffix, value, onTake }: { label: string; suffix: string; value: number; onTake: (v: number) => void }) {
-  const shown = Number(value.toFixed(2))
+  const fine = suffix === ' in'
+  const shown = Number(value.toFixed(fine ? 3 : 2))
+  const step = fine ? 0.05 : 1
   const [typed, setTyped] = useState<number | string>(shown)
   useEffect(() => setTyped(shown), [shown])
   const take = () => {
@@ -238,7 +244,7 @@ function Field({ label, suffix, value, onTake }: { label: string; suffix: string
         const by = e.key === 'ArrowUp' ? 1 : e.key === 'ArrowDown' ? -1 : 0
         if (!by) return
         e.preventDefault()
-        onTake(shown + by * (e.shiftKey ? 10 : 1))
+        onTake(shown + by * step * (e.shiftKey ? 10 : 1))
       }}
     />
   )

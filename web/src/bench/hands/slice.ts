@@ -7,7 +7,9 @@ export type Doing = 'lay' | 'take' | 'back'
 /** How a mask is shown while it is painted. */
 export type Showing = 'picture' | 'overlay' | 'alone'
 
-export type PlaceUnit = 'px' | 'mm' | '%'
+export type PlaceUnit = 'px' | 'mm' | 'in' | '%'
+/** Artwork pixels of one of a unit that is not a share. */
+export const pixelsOf = (unit: PlaceUnit, ppi: number): number => (unit === 'mm' ? ppi / 25.4 : unit === 'in' ? ppi : 1)
 
 export interface Hands {
   /** The hand that is in hand. */

@@ -2,11 +2,11 @@ import type { Artwork } from '@nimble-quill/core'
 import { useRef } from 'react'
 import { useHandle } from '../../parts/use-handle.ts'
 import { useAct, useApp } from '../../store/store.ts'
+import { pixelsOf } from '../hands/slice.ts'
 import { command } from '../slice.ts'
 import { arrow, type Ground } from './ground.ts'
 import pictureCss from './picture.module.css'
 
-const MM = 25.4
 const THICK = 18
 /** Numbers stand so far apart at least, CSS pixels. */
 const APART = 56
@@ -56,7 +56,7 @@ export function Rulers({ artwork, ground, width, height }: { artwork: Artwork; g
     },
   )
   // artwork pixels of one of what the ruler counts
-  const one = (size: number) => (unit === 'mm' ? sheet.ppi / MM : unit === '%' ? size / 100 : 1)
+  const one = (size: number) => (unit === '%' ? size / 100 : pixelsOf(unit, sheet.ppi))
   const side = (axis: 'upright' | 'level') => {
     const [from, size, zero, long] = axis === 'upright' ? [ground.x, sheet.w, sheet.x, width] : [ground.y, sheet.h, sheet.y, height]
     const per = one(size) * ground.scale
