@@ -185,7 +185,12 @@ test('layers that are made of each other, over and over, are put together once e
   const root = new GraphCompiler(artwork(layers), kernels.hash).compile({ type: 'artwork' })
   const seen = new Set<Node>()
   const open = [root]
-  for (let n = open.pop(); n; n = open.pop()) for (const i of inputsOf(n)) if (!seen.has(i)) (seen.add(i), open.push(i))
+  for (let n = open.pop(); n; n = open.pop())
+    for (const i of inputsOf(n)) {
+      if (seen.has(i)) continue
+      seen.add(i)
+      open.push(i)
+    }
   expect(seen.size).toBeLessThan(80 * 6)
 })
 
