@@ -27,6 +27,7 @@ const common = {
 }
 module.exports = {
   testTimeout: 60000,
+  testSequencer: '<rootDir>/scripts/long-tests-first.cjs',
   projects: [
     { ...common, displayName: 'core', testEnvironment: 'node', testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'] },
     { ...common, displayName: 'server', testEnvironment: 'node', testMatch: ['<rootDir>/server/src/**/*.test.ts', '<rootDir>/cli/src/**/*.test.ts'] },

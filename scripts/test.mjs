@@ -2,7 +2,7 @@
 // npm test -- core|server|web|e2e|static runs a part; npm test -- screenshots makes the pictures of docs/screenshots anew.
 import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { availableParallelism, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { freePort, startDatabase } from './lib/database.mjs'
 import { root, say, script } from './lib/say.mjs'
@@ -50,11 +50,19 @@ await script(async () => {
       database = await startDatabase(join(work, 'db'), await freePort())
     }
     const env = { ...process.env, ...database?.env }
-    const projects = ['core', 'server', 'web'].filter(wanted)
-    if (projects.length) {
-      say('Jest')
-      const report = join(work, 'jest.json')
-      const code = await shown(bin('jest'), ['--selectProjects', ...projects, '--json', `--outputFile=${report}`, '--silent'], env)
+    // the server's drills go by the clock: they have the machine to themselves
+    for (const [projects, workers] of [
+      [['core', 'web'].filter(wanted), Math.min(4, availableParallelism())],
+      [['server'].filter(wanted), 1],
+    ]) {
+      if (!projects.length) continue
+      say(`Jest: ${projects.join(', ')}`)
+      const report = join(work, `jest-${projects[0]}.json`)
+      const code = await shown(
+        bin('jest'),
+        ['--selectProjects', ...projects, '--maxWorkers', String(workers), '--json', `--outputFile=${report}`, '--silent'],
+        env,
+      )
       try {
         const r = JSON.parse(readFileSync(report, 'utf8'))
         passed += r.numPassedTests

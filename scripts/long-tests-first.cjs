@@ -1,0 +1,21 @@
+// Jest begins with the tests that take minutes, so that at the end no worker waits for one of them.
+const Sequencer = require('@jest/test-sequencer').default
+
+const LONG = [
+  'engine/fidelity.test.ts',
+  'engine/engine.test.ts',
+  'steps/needs.test.ts',
+  'engine/growth.test.ts',
+  'testing/golden.test.ts',
+  'engine/random.test.ts',
+]
+const rank = ({ path }) => {
+  const at = LONG.findIndex((name) => path.endsWith(name))
+  return at < 0 ? LONG.length : at
+}
+
+module.exports = class extends Sequencer {
+  sort(tests) {
+    return [...super.sort(tests)].sort((a, b) => rank(a) - rank(b))
+  }
+}
