@@ -198,6 +198,7 @@ test('a second photo is dropped, scaled and turned, the one behind it blurred', 
   await expect(row(page, 'Heron on a post')).toHaveCount(2)
   await page.getByRole('button', { name: /^Undo: Add layer “Heron on a post”/ }).click()
   await expect(row(page, 'Heron on a post')).toHaveCount(1)
+  await page.keyboard.press('Escape')
   await saved(page)
   await reopened(page)
   await openRow(page, 'Heron on a post')
