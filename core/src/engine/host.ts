@@ -114,12 +114,22 @@ export class EngineHost {
   private strokes: Job[] = []
   /** What the view showed of what is painted when it was made ready. */
   private ready: { name: string; uses: ReadonlyMap<string, PlaneUse> } | null = null
+  private readonly clock: () => number
   private readonly digest: ((bytes: Uint8Array) => Promise<string>) | undefined
   /** Milliseconds a pixel that the last quick picture took. */
   private pace = 0
 
-  /** @param digest SHA-256 in hexadecimal, where there is a faster one than core's */
-  constructor(engine: Engine, post: (m: FromEngine, transfer: ArrayBuffer[]) => void, digest?: (bytes: Uint8Array) => Promise<string>) {
+  /**
+   * @param digest SHA-256 in hexadecimal, where there is a faster one than core's
+   * @param clock milliseconds that views are timed by
+   */
+  constructor(
+    engine: Engine,
+    post: (m: FromEngine, transfer: ArrayBuffer[]) => void,
+    digest?: (bytes: Uint8Array) => Promise<string>,
+    clock: () => number = () => performance.now(),
+  ) {
+    this.clock = clock
     this.engine = engine
     this.post = post
     this.digest = digest
@@ -362,7 +372,7 @@ export class EngineHost {
     const first = this.cut(node)
     const may = this.lasting()
     for (const level of m.levels) {
-      const started = performance.now()
+      const started = this.clock()
       const visible = intersect(atLevel(m.region, level), atLevel(sheet, level))
       const last = level === m.levels.at(-1)
       // all but the last are for the moving hand, and that one too where it would be the full-size picture and take its time
@@ -376,7 +386,7 @@ export class EngineHost {
         first,
         may,
       })
-      const ms = performance.now() - started
+      const ms = this.clock() - started
       if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms, rough }, [])
     }
