@@ -86,7 +86,6 @@ export function PlacementHandles({ artwork, ground }: { artwork: Artwork; ground
       return { matrix: next, what: 'Scale', met: keeps ? [] : by.met }
     }
     const i = (grip as { i: number }).i
-    const middle = (a: Point, b: Point) => ({ x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 })
     const side = middle(corners[i]!, corners[(i + 1) % 4]!)
     const across = middle(corners[(i + 2) % 4]!, corners[(i + 3) % 4]!)
     return { matrix: scaledTo(matrix, across, side, aim, i % 2 ? 'x' : 'y'), what: 'Stretch', met: by.met.filter((m) => m.line.axis === (i % 2 ? 'x' : 'y')) }
@@ -148,10 +147,16 @@ export function PlacementHandles({ artwork, ground }: { artwork: Artwork; ground
     } else {
       const all = cornersOf(own)
       const to = shifted(gripAt(placing, grip))
-      const half = (a: Point, b: Point) => ({ x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 })
       if (grip.type === 'corner')
         next = grips === 'corners' ? cornerTo(matrix, own, grip.i, to) : scaledTo(matrix, all[(grip.i + 2) % 4]!, all[grip.i]!, to, ratio ? 'ratio' : 'both')
-      else next = scaledTo(matrix, half(all[(grip.i + 2) % 4]!, all[(grip.i + 3) % 4]!), half(all[grip.i]!, all[(grip.i + 1) % 4]!), to, grip.i % 2 ? 'x' : 'y')
+      else
+        next = scaledTo(
+          matrix,
+          middle(all[(grip.i + 2) % 4]!, all[(grip.i + 3) % 4]!),
+          middle(all[grip.i]!, all[(grip.i + 1) % 4]!),
+          to,
+          grip.i % 2 ? 'x' : 'y',
+        )
     }
     if (next) put(next, { all: 'Move', ring: 'Turn', corner: grips === 'corners' ? 'Perspective of' : 'Scale', side: 'Stretch' }[grip.type], gesture)
   }
@@ -163,7 +168,7 @@ export function PlacementHandles({ artwork, ground }: { artwork: Artwork; ground
     y: (corners[0].y + corners[1].y) / 2 - (corners[2].y + corners[3].y) / 2,
   }
   const long = top && Math.hypot(top.x, top.y)
-  const knob = c && { x: c.x + (long ? (top.x / long) * RING : 0), y: c.y - (long ? (-top.y / long) * RING : RING) }
+  const knob = c && { x: c.x + (long ? (top.x / long) * RING : 0), y: c.y + (long ? (top.y / long) * RING : -RING) }
   return (
     <>
       <svg className={pictureCss.laid} aria-hidden>
@@ -261,13 +266,14 @@ export function PlacementHandles({ artwork, ground }: { artwork: Artwork; ground
   )
 }
 
+const middle = (a: Point, b: Point): Point => ({ x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 })
 const NONE: Snapped = { dx: 0, dy: 0, met: [] }
 
 /** Where on the sheet a corner or the middle of a side is. */
 function gripAt({ corners }: Placing, grip: Grip): Point {
   const i = 'i' in grip ? grip.i : 0
   const [a, b] = [corners![i]!, corners![(i + 1) % 4]!]
-  return grip.type === 'corner' ? a : { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 }
+  return grip.type === 'corner' ? a : middle(a, b)
 }
 /** Which way a side's handle is dragged: across it. */
 const sideWay = (p: Point, q: Point) => (Math.abs(p.x - q.x) > Math.abs(p.y - q.y) ? 'down' : 'across')
