@@ -392,20 +392,7 @@ export class GraphCompiler {
     const extent = union(below.extent, above.extent)
     const mask = this.layerMask(list, index, extent)
     if (kind === 'replace') return this.replace(below, above, 0, opacity, null, mask)
-    return this.intern({
-      ...this.named([below, above, ...maskInputs(mask)], 'over', 0, opacity, null, null, false, mask && [mask.turned, mask.strength]),
-      kind: 'over',
-      extent,
-      mode: 0,
-      opacity,
-      span: null,
-      own: null,
-      mask,
-      below,
-      above,
-      atop: false,
-      coarsest: COARSEST,
-    })
+    return this.composite(below, above, extent, { opacity, mask })
   }
 
   /** Whether any layer of a list, or of a group in it, may give height. */
@@ -433,23 +420,33 @@ export class GraphCompiler {
     return heights && this.atop(this.chainOf(list, index, true).end, heights)
   }
 
+  /** One picture over another, whatever their tones. */
+  private composite(
+    below: Node,
+    above: Node,
+    extent: Region,
+    { mode = 0, opacity = 1, atop = false, mask = null }: { mode?: number; opacity?: number; atop?: boolean; mask?: MaskNode | null },
+  ): Node {
+    return this.intern({
+      ...this.named([below, above, ...maskInputs(mask)], 'over', mode, opacity, null, null, atop, mask && [mask.turned, mask.strength]),
+      kind: 'over',
+      extent,
+      mode,
+      opacity,
+      span: null,
+      own: null,
+      mask,
+      below,
+      above,
+      atop,
+      coarsest: COARSEST,
+    })
+  }
+
   /** One picture where another covers. */
   private atop(below: Node, above: Node): Node {
     if (below.kind === 'empty') return below
-    return this.intern({
-      ...this.named([below, above], 'over', 0, 1, null, null, true, null),
-      kind: 'over',
-      extent: below.extent,
-      mode: 0,
-      opacity: 1,
-      span: null,
-      own: null,
-      mask: null,
-      below,
-      above,
-      atop: true,
-      coarsest: COARSEST,
-    })
+    return this.composite(below, above, below.extent, { atop: true })
   }
 
   /**
@@ -672,20 +669,7 @@ export class GraphCompiler {
     if (!source.colour) return laid
     const mode = blendModeIndex('multiply')
     const tint = this.fill(pixelOfHex(source.colour, 1), sheet)
-    return this.intern({
-      ...this.named([laid, tint], 'over', mode, 1, null, null, true, null),
-      kind: 'over',
-      extent: sheet,
-      mode,
-      opacity: 1,
-      span: null,
-      own: null,
-      mask: null,
-      below: laid,
-      above: tint,
-      atop: true,
-      coarsest: COARSEST,
-    })
+    return this.composite(laid, tint, sheet, { mode, atop: true })
   }
 
   /** The surface of a paper that ships. */
