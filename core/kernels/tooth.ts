@@ -86,13 +86,15 @@ function laid(t: v128, height: v128, press: v128, strength: v128, soft: v128): v
  * @param pitch 1 / distance of the tooth's peaks; strength 0…1 how much the tooth breaks the tone; soft 0…1 width of a
  *   grain's edge; pressure 0…1 unevenness of the hand along strokes of direction (cos, sin), 1/length and 1/width.
  * @param sub samples a pixel in each direction.
- * @rows src dst +y0
+ * @param ranks how deep the paper lies (red, 0 its peaks) and how much of a surface there is (green), where it is not this kernel's own; or 0. One sample a
+ *   pixel then.
+ * @rows src dst ranks +y0
  * @scratch (w + 3) * 12
  */
 export function tooth(
   src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, scale: f32,
   pitch: f32, strength: f32, soft: f32, pressure: f32, cos: f32, sin: f32, length: f32, width: f32,
-  seed: i32, sub: i32, scratch: usize,
+  seed: i32, sub: i32, ranks: usize, ranksStride: i32, scratch: usize,
 ): void {
   const lanes = f32x4(0, 1, 2, 3)
   const one = f32x4.splat(1)
@@ -111,7 +113,16 @@ export function tooth(
       const ys = f32x4.splat(py)
       for (let x = 0; x < w; x += 4) {
         const xs = f32x4.mul(f32x4.add(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), f32x4.splat(dx)), f32x4.splat(scale))
-        const height = depthAt(xs, ys, pitch, seed)
+        let height: v128
+        let catches = vStrength
+        if (ranks == 0) height = depthAt(xs, ys, pitch, seed)
+        else {
+          const q = ranks + (<usize>x << 3)
+          const found = codesOf(v128.load(q), v128.load(q, 16), false)
+          // neither as low as bare paper nor as high as solid black
+          height = f32x4.max(f32x4.min(redsOf(found), f32x4.splat(0.999)), f32x4.splat(0.001))
+          catches = f32x4.mul(vStrength, greensOf(found))
+        }
         let press = f32x4.splat(0)
         if (pressure > 0) {
           const along = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(cos)), f32x4.mul(ys, f32x4.splat(sin))), f32x4.splat(length))
@@ -124,13 +135,13 @@ export function tooth(
         const r = f32x4.sub(one, redsOf(rg))
         const g = f32x4.sub(one, greensOf(rg))
         const b = f32x4.sub(one, bluesOf(ba))
-        let lr = laid(r, height, press, vStrength, vSoft)
+        let lr = laid(r, height, press, catches, vSoft)
         let lg = lr
         let lb = lr
         // drawings are mostly grey
         if (!i32x4.all_true(v128.and(i32x4.eq(r, g), i32x4.eq(r, b)))) {
-          lg = laid(g, height, press, vStrength, vSoft)
-          lb = laid(b, height, press, vStrength, vSoft)
+          lg = laid(g, height, press, catches, vSoft)
+          lb = laid(b, height, press, catches, vSoft)
         }
         if (sub > 1) {
           const acc = scratch + (<usize>x << 2)
@@ -156,6 +167,7 @@ export function tooth(
     }
     src += srcStride
     dst += dstStride
+    ranks += ranksStride
   }
 }
 

@@ -6,11 +6,18 @@ import type { Artwork, Layer } from './schema.ts'
 
 // Where layers lie: in their own pixels, in the space of the list they stand in (the sheet's, or a group's), on the sheet.
 
+/**
+ * Where what has no size of its own lies (fills, gradients, papers, paint): the first sheet, and the frame, wherever it was moved. So a frame that is drawn in
+ * changes nothing within it.
+ */
+export function groundOf({ sheet: { x, y, w, h }, field }: Pick<Artwork, 'sheet' | 'field'>): Region {
+  return union({ x, y, w, h }, field)
+}
+
 /** The rectangle that a layer fills in its own space. Of a group, what its layers fill together. */
-export function ownExtent(artwork: Pick<Artwork, 'layers' | 'sheet'>, layer: Layer): Region {
+export function ownExtent(artwork: Pick<Artwork, 'layers' | 'sheet' | 'field'>, layer: Layer): Region {
   const { source } = layer
-  const { x, y, w, h } = artwork.sheet
-  const sheet = { x, y, w, h }
+  const sheet = groundOf(artwork)
   if (source.type === 'photo') return { x: 0, y: 0, w: source.width, h: source.height }
   if (source.type === 'live') {
     const of = [...allLayers(artwork.layers)].find((l) => l.id === source.layer)
@@ -25,7 +32,7 @@ export function ownExtent(artwork: Pick<Artwork, 'layers' | 'sheet'>, layer: Lay
 const NOTHING: Region = { x: 0, y: 0, w: 0, h: 0 }
 
 /** The smallest rectangle round a layer where it is laid, in the space of its list; null where nothing of it is seen. */
-export function laidBox(artwork: Pick<Artwork, 'layers' | 'sheet'>, layer: Layer): Region | null {
+export function laidBox(artwork: Pick<Artwork, 'layers' | 'sheet' | 'field'>, layer: Layer): Region | null {
   return extentOf(layer.placement.matrix, ownExtent(artwork, layer))
 }
 
@@ -61,8 +68,10 @@ export const toSheet = (artwork: Pick<Artwork, 'layers'>, layer: Layer): Matrix 
 export const isStill = (layer: Layer): boolean => kindOf(layer.placement.matrix) === 'still'
 
 /** Where a layer of paint can be painted on, in its own space: the sheet; laid elsewhere, without steps that go by its borders, beyond it as well. */
-export function paintExtent({ sheet: { x, y, w, h } }: Pick<Artwork, 'sheet'>, layer: Layer): Region {
-  return grow({ x, y, w, h }, isStill(layer) || layer.chain.length > 0 ? 0 : Math.max(w, h))
+export function paintExtent(artwork: Pick<Artwork, 'sheet' | 'field'>, layer: Layer): Region {
+  const ground = groundOf(artwork)
+  const { w, h } = ground
+  return grow(ground, isStill(layer) || layer.chain.length > 0 ? 0 : Math.max(w, h))
 }
 
 /**
@@ -71,8 +80,7 @@ export function paintExtent({ sheet: { x, y, w, h } }: Pick<Artwork, 'sheet'>, l
  */
 export function planeSpace(artwork: Artwork, at: PlaneAddress): { way: Matrix; within: Region } {
   const { layer } = locate(artwork.layers, at.layer)
-  const { x, y, w, h } = artwork.sheet
-  const sheet = { x, y, w, h }
+  const sheet = groundOf(artwork)
   const mask = at.part === 'mask' ? (at.step === null ? layer.mask : layer.chain.find((s) => s.id === at.step)?.mask) : null
   if (mask?.stays) return { way: spaceOf(artwork.layers, layer.id), within: sheet }
   const way = toSheet(artwork, layer)

@@ -4,10 +4,11 @@ import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
 import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
 import { maskAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
-import { paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
+import { groundOf, paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
 import { gradientFill } from './gradient-fill.ts'
+import { evened } from '../steps/surface/evened.ts'
 import { alphaAsGrey, moveEdge } from './mask-steps.ts'
 import { blendModeIndex, differencing } from '../blend/modes.ts'
 import { spanTable, type Span } from '../blend/span.ts'
@@ -16,7 +17,7 @@ import type { AnyStep } from '../steps/contract.ts'
 import { resolveLength, type Ellipse, type Length, type LengthSpec, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
 import { coarsestOf } from '../steps/steepness.ts'
-import { findLiveCycle, liveCycle } from '../artwork/cycles.ts'
+import { findLiveCycle, liveCycle, wouldCircle } from '../artwork/cycles.ts'
 import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
 
@@ -107,6 +108,8 @@ export class GraphCompiler {
   private readonly painting: Painting | null
   private readonly rising = new Map<readonly Layer[], boolean>()
   private risesAtAll: boolean | null = null
+  /** Layers whose tooth cannot go by what lies below, since that is made out of them. */
+  private circular: ReadonlySet<string> | null = null
   private readonly heights = new Map<string, Node | null>()
 
   /**
@@ -279,13 +282,18 @@ export class GraphCompiler {
 
   /** The open group that holds a list. */
   private openOwner(list: readonly Layer[]): { list: readonly Layer[]; index: number } | null {
+    const owner = this.ownerOf(list)
+    return owner && isOpenGroup(owner.list, owner.index) ? owner : null
+  }
+
+  /** The group that holds a list. */
+  private ownerOf(list: readonly Layer[]): { list: readonly Layer[]; index: number } | undefined {
     if (!this.owners) {
       this.owners = new Map()
       for (const all of layerLists(this.artwork.layers))
         all.forEach((l, index) => l.source.type === 'group' && this.owners!.set(l.source.layers, { list: all, index }))
     }
-    const owner = this.owners.get(list)
-    return owner && isOpenGroup(owner.list, owner.index) ? owner : null
+    return this.owners.get(list)
   }
 
   /** The heights of what the layers of a list lie on. */
@@ -576,7 +584,7 @@ export class GraphCompiler {
         node = this.place(node, matrix)
         space = 'sheet'
       }
-      const next = this.step(node, use, own, layer, space)
+      const next = this.step(node, use, own, layer, space, false, () => this.there(list, index))
       own ||= next !== node
       after.push((node = next))
     }
@@ -613,8 +621,7 @@ export class GraphCompiler {
       case 'open-photo':
         throw new QuillError('missing-photo', `Layer “${name}” has no photo. Put the recipe on a photo first.`)
       case 'fill': {
-        const { x, y, w, h } = this.artwork.sheet
-        return this.fill(pixelOfHex(source.colour, source.alpha), { x, y, w, h })
+        return this.fill(pixelOfHex(source.colour, source.alpha), groundOf(this.artwork))
       }
       case 'below': {
         const base = baseOf(list, index)
@@ -631,12 +638,11 @@ export class GraphCompiler {
         return this.plane({ layer: layer.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, paintExtent(this.artwork, layer))
       }
       case 'gradient': {
-        const { x, y, w, h } = this.artwork.sheet
         const { field } = this.artwork
         // its places are counted from the first sheet, which stays when the frame is moved
         const at = (p: { x: number; y: number }) => ({ x: field.x + p.x * field.w, y: field.y + p.y * field.h })
         const { from, to, ...gradient } = source
-        return this.apply(this.fill(0n, { x, y, w, h }), gradientFill, { from: at(from), to: at(to), gradient })
+        return this.apply(this.fill(0n, groundOf(this.artwork)), gradientFill, { from: at(from), to: at(to), gradient })
       }
       case 'paper':
         return this.paper(source)
@@ -651,8 +657,7 @@ export class GraphCompiler {
   /** A sheet of paper: of a colour, its surface lit by the artwork's lamp; or a picture, as wide as it is said to be. */
   private paper(source: Extract<Source, { type: 'paper' }>): Node {
     if (!this.artwork.stock.papers) return this.empty()
-    const { x, y, w, h } = this.artwork.sheet
-    const sheet = { x, y, w, h }
+    const sheet = groundOf(this.artwork)
     if (typeof source.paper === 'string') {
       const paper = paperById(source.paper)
       if (!paper) throw new QuillError('not-supported', `There is no paper “${source.paper}” in this version. The artwork is left as it is.`)
@@ -672,13 +677,41 @@ export class GraphCompiler {
     return this.composite(laid, tint, sheet, { mode, atop: true })
   }
 
+  /**
+   * The surface that a layer lies on, as evenHeights tells it: of all that lies below; where that is flat, or made out of the layer itself, the papers that
+   * are laid over it, for a drawing's paper may be put on top of it; null where there is none.
+   */
+  private there(list: readonly Layer[], index: number): Node | null {
+    const heights = this.surfaceUnder(list, index)
+    if (!heights) return null
+    // what is beyond the sheet is no ground to compare with
+    return this.apply(this.atop(this.fill(FLAT, groundOf(this.artwork)), heights), evened, { reach: Math.min(180, Math.max(24, (4 * this.scale.ppi) / 25.4)) })
+  }
+
+  private surfaceUnder(list: readonly Layer[], index: number): Node | null {
+    const catches = ({ chain }: Layer) => chain.some((use) => use.on && stepAt(use.step, use.version).catchesOn !== undefined)
+    this.circular ??= wouldCircle(this.artwork.layers, catches)
+    if (!this.circular.has(list[index]!.id)) {
+      const below = this.heightsOf(list, baseOf(list, index) - 1, this.heightFloor(list))
+      if (below) return below
+    }
+    for (let at: { list: readonly Layer[]; index: number } | undefined = { list, index }; at; at = this.ownerOf(at.list)) {
+      if (at.list !== list && kindOf(at.list[at.index]!.placement.matrix) !== 'still') return null
+      for (const { visible, opacity, source, placement } of [...at.list.slice(0, at.index).reverse(), ...at.list.slice(at.index + 1)]) {
+        if (!visible || opacity === 0 || source.type !== 'paper' || typeof source.paper !== 'string') continue
+        const heights = this.paperHeights(source)
+        if (heights) return kindOf(placement.matrix) === 'still' ? heights : this.placeHeights(heights, placement.matrix)
+      }
+    }
+    return null
+  }
+
   /** The surface of a paper that ships. */
   private paperHeights(source: Extract<Source, { type: 'paper' }>): Node | null {
     const paper = paperById(source.paper as string)
     if (!paper || !this.artwork.stock.relief) return null
     const use = { ...newStep('surface-relief', { kind: paper.kind, pitch: source.width, depth: paper.depth }, 'paper'), version: PAPER_RELIEF }
-    const { x, y, w, h } = this.artwork.sheet
-    return this.step(this.fill(FLAT, { x, y, w, h }), use, true, newLayer('Paper', { type: 'below' }, [], 'paper'), 'both', true)
+    return this.step(this.fill(FLAT, groundOf(this.artwork)), use, true, newLayer('Paper', { type: 'below' }, [], 'paper'), 'both', true)
   }
 
   private fill(pixel: bigint, extent: Region): Node {
@@ -714,8 +747,17 @@ export class GraphCompiler {
    * @param own whether the input belongs to the layer alone
    * @param space where it runs, of a layer that is laid elsewhere
    * @param heights whether the input is the picture of heights
+   * @param there the surface that the layer lies on, evened out
    */
-  private step(input: Node, use: StepUse, own: boolean, { id: layer, placement: { matrix } }: Layer, space: Space, heights = false): Node {
+  private step(
+    input: Node,
+    use: StepUse,
+    own: boolean,
+    { id: layer, placement: { matrix } }: Layer,
+    space: Space,
+    heights = false,
+    there: () => Node | null = () => null,
+  ): Node {
     const def = stepAt(use.step, use.version)
     // what gives height leaves the colours as they are
     if (def.raises && !heights) return input
@@ -747,6 +789,11 @@ export class GraphCompiler {
         params[name] = { x: x + e.x * w, y: y + e.y * h, rx: e.rx * w, ry: e.ry * h }
       } else params[name] = given
       if (spec.type === 'picture' && given) pictures[name] = this.photo(given as PictureRef)
+    }
+    if (def.catchesOn?.(params as never)) {
+      const surface = there()
+      if (surface) others['there'] = surface
+      else params['paper'] = 'own'
     }
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'

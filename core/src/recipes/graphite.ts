@@ -1,5 +1,6 @@
 import { newLayer, newStep } from '../artwork/layers.ts'
 import { RECIPE_FORMAT, RECIPE_VERSION, type Layer, type Recipe } from '../artwork/schema.ts'
+import { paperTooth1 } from '../steps/surface/paper-tooth-1.ts'
 
 const layer = (l: Layer, more: Partial<Layer>): Layer => ({ ...l, ...more })
 
@@ -26,7 +27,8 @@ const shade = layer(
 )
 
 /** The values brought back, and the sheet's tooth under the lead. */
-const values = newLayer('Values and paper', { type: 'below' }, [newStep('levels', { white: 244 }, 'dark'), newStep('paper-tooth', {}, 'tooth')], 'values')
+const tooth = { ...newStep('paper-tooth', {}, 'tooth'), version: 1, params: { ...paperTooth1.defaults } }
+const values = newLayer('Values and paper', { type: 'below' }, [newStep('levels', { white: 244 }, 'dark'), tooth], 'values')
 
 /** J1: a pencil drawing by colour dodge of a blurred negative, its values brought back, on toothed paper. */
 export const graphite: Recipe = {

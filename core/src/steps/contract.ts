@@ -104,6 +104,11 @@ interface Declared<P extends ParamSpecs, F> {
    * in the middle), which the artwork's lamp lights once, when all is put together.
    */
   raises?: boolean
+  /**
+   * Whether it goes by the surface that its layer lies on. Its picture `there` then holds, pixel by pixel, which share of the surface round about stands
+   * higher (red) and how much of a surface there is (green); where all is flat it is not given, and nor is `paper: 'there'`, which becomes 'own'.
+   */
+  catchesOn?: (params: LevelParams<P>) => boolean
   /** Stands for the stock that the artwork would be printed on: its relief, or the tooth that breaks marks. Left out where the stock is real. */
   stock?: 'relief' | 'tooth'
   /** Goes by the sheet (its ppi, its lamp): its parameters hold a `sheet` besides. */

@@ -1,5 +1,7 @@
 import { artworkFromPhoto } from '../../artwork/load.ts'
 import { newStep, newLayer } from '../../artwork/layers.ts'
+import { newPaper } from '../../artwork/papers.ts'
+import type { Layer } from '../../artwork/schema.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import { MemorySources } from '../../testing/memory-source.ts'
 import { compute, newTestEngine } from '../../testing/pictures.ts'
@@ -52,4 +54,75 @@ test('another deal is another sheet, the same deal the same', async () => {
   const a = await sheet('#808080', { ...strong, seed: 1 })
   expect((await sheet('#808080', { ...strong, seed: 1 })).v).toEqual(a.v)
   expect((await sheet('#808080', { ...strong, seed: 2 })).v).not.toEqual(a.v)
+})
+
+describe('on what lies there', () => {
+  const grey = (hex: string, params: Record<string, unknown>, more: Partial<Layer> = {}): Layer => ({
+    ...newLayer('grey', { type: 'fill', colour: hex, alpha: 1 }, [newStep('paper-tooth', { ...strong, softness: 0.3, ...params }, 't')], 'grey'),
+    ...more,
+  })
+  const canvas = (kind = 'canvas') =>
+    newLayer('white', { type: 'fill', colour: '#ffffff', alpha: 1 }, [newStep('surface-relief', { kind, pitch: { value: 8, unit: 'px' } }, 'r')], 'surface')
+  async function drawn(layers: Layer[], grid?: { w: number; h: number }, level = 0) {
+    const a = artworkFromPhoto({ asset: '7'.repeat(64), width: 300, height: 260, title: 't' })
+    a.layers = layers
+    // straight from above, no surface shows by itself
+    a.lamp = { ...a.lamp, height: 90 }
+    const { pixels } = await compute(newTestEngine(await loadKernels(), new MemorySources()), a, { level, ...(grid && { grid }) })
+    return pixels.filter((_, i) => i % 4 === 0)
+  }
+  const meanOf = (v: Uint16Array) => v.reduce((s, x) => s + x / 257, 0) / v.length
+
+  test.each(['canvas', 'laid', 'cold-pressed', 'board'])('%s: marks stand on it, and the mean stays near the tone', async (kind) => {
+    for (const [hex, tone] of [
+      ['#333333', 51],
+      ['#808080', 128],
+      ['#cccccc', 204],
+    ] as const) {
+      const v = await drawn([canvas(kind), grey(hex, {})])
+      // measured: 10 levels off at most, since heights are not quite as their moments say
+      expect(Math.abs(meanOf(v) - tone)).toBeLessThan(14)
+      const marks = v.filter((x) => x > 60000 || x < 6000).length / v.length
+      expect(marks).toBeGreaterThan(0.55)
+    }
+  })
+
+  test('where it is high pigment catches: the same threads as the relief’s own heights', async () => {
+    const marks = await drawn([canvas(), grey('#808080', {})])
+    const own = await drawn([canvas(), grey('#808080', { paper: 'own' })])
+    const again = await drawn([canvas(), grey('#808080', { seed: 99 })])
+    expect(again).toEqual(marks)
+    expect(own).not.toEqual(marks)
+  })
+
+  test('a flat ground gives nothing to catch on: its own paper is taken', async () => {
+    const flat = newLayer('white', { type: 'fill', colour: '#ffffff', alpha: 1 }, [], 'surface')
+    expect(await drawn([flat, grey('#808080', {})])).toEqual(await drawn([flat, grey('#808080', { paper: 'own' })]))
+  })
+
+  test('a paper laid over the drawing is the paper it is drawn on', async () => {
+    const paper = newLayer('Paper', { ...newPaper('rough'), colour: '#ffffff' }, [], 'paper')
+    const over: Layer = { ...paper, blend: 'multiply' }
+    const [below, above] = [await drawn([paper, grey('#404040', {})]), await drawn([grey('#404040', {}), over])]
+    expect(above).toEqual(below)
+    expect(await drawn([grey('#404040', { paper: 'own' }), over])).not.toEqual(above)
+  })
+
+  test('a layer below that is made of the drawing itself leaves it its own paper', async () => {
+    const shade: Layer = { ...newLayer('shade', { type: 'live', layer: 'grey' }, [newStep('surface-relief', {}, 'r')], 'shade'), opacity: 0.4 }
+    expect(await drawn([shade, grey('#808080', {})])).toEqual(await drawn([shade, grey('#808080', { paper: 'own' })]))
+    // nor where it comes about by another tooth that lies above
+    const other = grey('#666666', {}, { id: 'other', name: 'other', opacity: 0.5 })
+    const through: Layer = { ...shade, source: { type: 'live', layer: 'other' } }
+    expect((await drawn([through, grey('#808080', {}), other])).length).toBe(300 * 260)
+  })
+
+  test('tiles, strips and levels: the same marks, reduced from the full size', async () => {
+    const layers = [canvas(), grey('#808080', { softness: 1 }), newLayer('copy', { type: 'live', layer: 'grey' }, [], 'copy')]
+    layers[2]!.placement = { matrix: [0.6, 0.3, 40, -0.3, 0.6, 90, 0, 0, 1], pivot: null }
+    for (const level of [0, 1, 2]) {
+      const tiles = await drawn(layers, { w: 64, h: 64 }, level)
+      expect(await drawn(layers, { w: 1 << 20, h: 16 }, level)).toEqual(tiles)
+    }
+  })
 })
