@@ -180,6 +180,14 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
     const b1 = v128.load(below + i, 16)
     const s0 = v128.load(above + i)
     const s1 = v128.load(above + i, 16)
+    // where nothing lies over what is opaque, it stays as it is: most of a layer that is laid elsewhere is clear
+    if (idof<K>() != idof<Replace>() && w - x >= 4 && !v128.any_true(v128.and(v128.or(s0, s1), alphas))) {
+      if (i64x2.all_true(i64x2.eq(v128.and(v128.and(b0, b1), alphas), alphas))) {
+        v128.store(dst + i, b0)
+        v128.store(dst + i, b1, 16)
+        continue
+      }
+    }
     if (wholeNumbers && w - x >= 4) {
       const all = v128.and(v128.and(v128.and(b0, b1), v128.and(s0, s1)), alphas)
       if (i64x2.all_true(i64x2.eq(all, alphas))) {
