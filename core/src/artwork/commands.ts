@@ -1,6 +1,7 @@
 import { enablePatches, produceWithPatches, applyPatches, type Patch } from 'immer'
 import { blendModeTitle, type BlendMode } from '../blend/modes.ts'
 import type { Span } from '../blend/span.ts'
+import type { Region } from '../base/region.ts'
 import type { Matrix, Point } from '../base/transform.ts'
 import { findLiveCycle } from './cycles.ts'
 import { QuillError } from '../base/errors.ts'
@@ -11,6 +12,7 @@ import { checkBounds } from './bounds.ts'
 import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
 import { paperById, type PaperSource } from './papers.ts'
+import { resizeArtwork, setFrame, turnArtwork, type PlaneChange } from './framing.ts'
 import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
@@ -26,6 +28,12 @@ export type Command =
   /** Degrees: where the light comes from, counter-clockwise from the right, and how high it stands. */
   | { type: 'set-lamp'; direction: number; height: number }
   | { type: 'set-ppi'; ppi: number }
+  /** The frame, moved; what it leaves out stays. `what`: how it is called in the history. */
+  | { type: 'set-frame'; frame: Region; what: string }
+  /** The sheet so many pixels wide with all that is on it; `planes`: all that is painted, scaled likewise. */
+  | { type: 'resize-artwork'; width: number; planes: PlaneChange[] }
+  /** All on the sheet turned; `planes`: what is painted on the sheet itself, turned likewise. */
+  | { type: 'turn-artwork'; by: Matrix; frame: Region; planes: PlaneChange[]; what: string }
   /** Real stock: papers, grounds and relief are left out; marks stay broken by the tooth, or close. */
   | { type: 'set-stock'; real: boolean; marks: 'broken' | 'closed' }
   | { type: 'add-layer'; layer: Layer; index: number; list?: string | null }
@@ -114,6 +122,11 @@ function titleOf(a: Artwork, c: Command): string {
       return 'Move the lamp'
     case 'set-ppi':
       return `Sheet at ${c.ppi} ppi`
+    case 'set-frame':
+    case 'turn-artwork':
+      return c.what
+    case 'resize-artwork':
+      return `Resize to ${c.width} px across`
     case 'set-stock':
       return c.real ? `For real stock, marks ${c.marks}` : 'With papers and relief'
     case 'add-layer':
@@ -350,6 +363,15 @@ function change(draft: Artwork, c: Command): void {
       if (!(c.ppi >= 1 && c.ppi <= 10000)) throw new QuillError('param-invalid', `A sheet has 1 to 10000 pixels per inch; ${c.ppi} is left out.`)
       draft.sheet.ppi = c.ppi
       draft.sheet.sized = true
+      return
+    case 'set-frame':
+      setFrame(draft, c.frame)
+      return
+    case 'resize-artwork':
+      resizeArtwork(draft, c.width, c.planes)
+      return
+    case 'turn-artwork':
+      turnArtwork(draft, c.by, c.frame, c.planes)
       return
     case 'set-stock':
       draft.stock = { papers: !c.real, relief: !c.real, marks: c.marks }

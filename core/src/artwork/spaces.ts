@@ -18,7 +18,7 @@ export function groundOf({ sheet: { x, y, w, h }, field }: Pick<Artwork, 'sheet'
 export function ownExtent(artwork: Pick<Artwork, 'layers' | 'sheet' | 'field'>, layer: Layer): Region {
   const { source } = layer
   const sheet = groundOf(artwork)
-  if (source.type === 'photo') return { x: 0, y: 0, w: source.width, h: source.height }
+  if (source.type === 'photo') return { x: 0, y: 0, ...(source.shown ?? { w: source.width, h: source.height }) }
   if (source.type === 'live') {
     const of = [...allLayers(artwork.layers)].find((l) => l.id === source.layer)
     return of ? ownExtent(artwork, of) : sheet

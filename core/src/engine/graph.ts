@@ -3,10 +3,11 @@ import { allLayers, baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLaye
 import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
 import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
-import { maskAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
 import { groundOf, paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
+import { blankAt } from './blank.ts'
 import { gradientFill } from './gradient-fill.ts'
 import { evened } from '../steps/surface/evened.ts'
 import { alphaAsGrey, moveEdge } from './mask-steps.ts'
@@ -90,6 +91,8 @@ export type Target =
   | { type: 'for-plane'; layer: string; at: PlaneAddress }
   /** The photo the artwork was made from, as it lies. */
   | { type: 'photo' }
+  /** What is painted at a place, as a grey or coloured picture, laid elsewhere. */
+  | { type: 'painted'; at: PlaneAddress; by: Matrix }
 
 /** The lamp of steps that are not lit: they stay the same when it moves. */
 const UNLIT = { direction: 0, height: 90 }
@@ -152,6 +155,12 @@ export class GraphCompiler {
         const node = this.place(this.chainOf(list, index, true).end, spaceOf(this.artwork.layers, target.layer))
         const back = inverse(way)
         return back ? this.place(node, back) : this.empty()
+      }
+      case 'painted': {
+        const { at, by } = target
+        const there = planeAt(this.artwork, at)
+        if (!there) return this.empty()
+        return this.place(this.plane(at, there.plane, there.channels, blankAt(this.artwork, at), planeSpace(this.artwork, at).within), by, 'solid')
       }
       case 'photo': {
         const photo = firstPhoto(this.artwork.layers)
@@ -265,13 +274,15 @@ export class GraphCompiler {
     return this.plain({ kind: 'empty', key: 'empty', extent: EMPTY })
   }
 
-  private photo(source: { asset: string; width: number; height: number }): Node {
-    return this.plain({
+  private photo(source: { asset: string; width: number; height: number; shown?: { w: number; h: number } | undefined }): Node {
+    const { width, height, shown } = source
+    const own = this.plain({
       kind: 'photo',
       key: hashOf(this.salt, 'photo', source.asset),
-      extent: { x: 0, y: 0, w: source.width, h: source.height },
+      extent: { x: 0, y: 0, w: width, h: height },
       asset: source.asset,
     })
+    return shown ? this.place(own, [shown.w / width, 0, 0, 0, shown.h / height, 0, 0, 0, 1], 'solid') : own
   }
 
   /** What the layers of a list lie on: nothing, or what is below the open group that they are in. */

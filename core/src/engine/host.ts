@@ -4,13 +4,14 @@ import { planeSpace } from '../artwork/spaces.ts'
 import type { Span } from '../blend/span.ts'
 import type { Blob as PlaneBlob } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
-import { picturedPlane, pixelPlane } from './plane-from.ts'
+import { movedPlane, picturedPlane, pixelPlane } from './plane-from.ts'
 import { strokeSwatch } from './swatch.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
 import { filledPlane, planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
+import type { Matrix } from '../base/transform.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Engine } from './engine.ts'
@@ -62,6 +63,8 @@ export type PlaneFrom =
   | { type: 'value'; laying: Laying }
   /** Paint: all the pixels of a target. */
   | { type: 'pixels'; target: Target }
+  /** What is painted there, laid elsewhere. */
+  | { type: 'moved'; by: Matrix }
   | { type: 'picture'; layer: string; by: 'tones' | 'edges' | 'alpha'; span: Span | null }
 
 /** What is known of a step at the parameters it has. */
@@ -336,7 +339,9 @@ export class EngineHost {
         ? filledPlane(plane, blank, planeSpace(this.artwork, m.at).within, from.laying)
         : from.type === 'pixels'
           ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
-          : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
+          : from.type === 'moved'
+            ? await movedPlane(this.engine, this.artwork, m.at, from.by, signal, this.digest)
+            : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
     this.engine.planes.remember(painted.index, painted.plane)
     this.told(m.id, m.at, painted)
   }

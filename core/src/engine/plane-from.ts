@@ -1,13 +1,17 @@
 import { locate, newStep } from '../artwork/layers.ts'
-import type { PlaneAddress } from '../artwork/planes.ts'
+import { planeAt, type PlaneAddress } from '../artwork/planes.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { planeSpace } from '../artwork/spaces.ts'
+import { QuillError } from '../base/errors.ts'
+import type { Matrix } from '../base/transform.ts'
+import { blankAt } from './blank.ts'
 import { intersect, isEmpty, type Region } from '../base/region.ts'
 import { spanTable, type Span } from '../blend/span.ts'
 import {
   constantEntry,
   constantOf,
   constantPixel,
+  emptyPlane,
   entryOf,
   indexOf,
   nameOfBytes,
@@ -53,7 +57,7 @@ export async function picturedPlane(
   at: PlaneAddress,
   { layer, by, span }: PictureFrom,
   signal: Signal,
-  digest: (bytes: Uint8Array) => Promise<string> = async (bytes) => nameOfBytes(bytes),
+  digest: Digest = named,
 ): Promise<Painted> {
   const { kernels } = engine
   let from = artwork
@@ -73,6 +77,24 @@ export async function picturedPlane(
   return planeOf(engine, planeSpace(artwork, at).within, plane, blank, node, take, signal, digest)
 }
 
+/** A plane as it is once what is painted at a place was laid elsewhere, pixel by pixel. @throws QuillError `paint-refused` where nothing is painted */
+export async function movedPlane(engine: Engine, artwork: Artwork, at: PlaneAddress, by: Matrix, signal: Signal, digest?: Digest): Promise<Painted> {
+  const { kernels } = engine
+  const there = planeAt(artwork, at)
+  const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'painted', at, by })
+  if (!there || node.kind === 'empty') throw new QuillError('paint-refused', 'There is nothing painted that could be brought along.')
+  const same = tableIn(kernels, 'mask of tones', () => Uint16Array.from({ length: 65536 }, (_, v) => v))
+  const take: Take =
+    there.channels === 1
+      ? (src, stride, dst, w, h) => kernels.raw.lumaMask(src, stride, dst, PLANE_TILE * 2, w, h, same)
+      : (src, stride, dst, w, h) => kernels.raw.copyRect(src, stride, dst, PLANE_TILE * 8, w * 8, h)
+  const { x, y, w, h } = node.extent
+  return planeOf(engine, { x, y, w, h }, emptyPlane(there.channels), blankAt(artwork, at), node, take, signal, digest ?? named)
+}
+
+type Digest = (bytes: Uint8Array) => Promise<string>
+const named: Digest = async (bytes) => nameOfBytes(bytes)
+
 /** A plane of four channels out of what a target shows: its pixels, for good. */
 export function pixelPlane(
   engine: Engine,
@@ -81,7 +103,7 @@ export function pixelPlane(
   blank: Entry,
   target: Target,
   signal: Signal,
-  digest: (bytes: Uint8Array) => Promise<string> = async (bytes) => nameOfBytes(bytes),
+  digest: Digest = named,
 ): Promise<Painted> {
   const { raw, hash } = engine.kernels
   const node = new GraphCompiler(artwork, hash).compile(target)
@@ -98,16 +120,7 @@ export function pixelPlane(
 }
 
 /** A plane of what a node shows within a region, row of tiles by row of tiles. */
-async function planeOf(
-  engine: Engine,
-  within: Region,
-  plane: Plane,
-  blank: Entry,
-  node: Node,
-  take: Take,
-  signal: Signal,
-  digest: (bytes: Uint8Array) => Promise<string>,
-): Promise<Painted> {
+async function planeOf(engine: Engine, within: Region, plane: Plane, blank: Entry, node: Node, take: Take, signal: Signal, digest: Digest): Promise<Painted> {
   const { kernels, planes } = engine
   const { channels } = plane
   const sample = channels * 2

@@ -1,30 +1,18 @@
-import { maskAt, planeAt, type PlaneAddress } from '../artwork/planes.ts'
+import { planeAt, type PlaneAddress } from '../artwork/planes.ts'
 import { allLayers } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { planeSpace } from '../artwork/spaces.ts'
 import { inverse, kindOf } from '../base/transform.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
-import {
-  CLEAR,
-  constantEntry,
-  constantPixel,
-  EMPTY_TILE,
-  emptyPlane,
-  FULL,
-  indexOf,
-  NEUTRAL,
-  withEntries,
-  type Blob,
-  type Entry,
-  type Plane,
-} from '../planes/plane.ts'
+import { CLEAR, constantEntry, constantPixel, emptyPlane, indexOf, withEntries, type Blob, type Entry, type Plane } from '../planes/plane.ts'
 import type { Symmetry } from '../strokes/brush.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import { resolveLength, type Length, type LengthSpec } from '../steps/params/index.ts'
 import { paperTooth } from '../steps/surface/paper-tooth.ts'
 import type { Sample } from '../strokes/path.ts'
 import type { Pic } from '../steps/contract.ts'
+import { blankAt } from './blank.ts'
 import type { Engine } from './engine.ts'
 import { GraphCompiler, inputsOf, walk, type Node, type Painting, type Target } from './graph.ts'
 import { Painter, type Laying, type Painted } from './painter.ts'
@@ -58,13 +46,6 @@ export function samplesIn(numbers: ArrayLike<number>): Sample[] {
   for (let i = 0; i + SAMPLE_NUMBERS <= numbers.length; i += SAMPLE_NUMBERS)
     samples.push({ x: numbers[i]!, y: numbers[i + 1]!, t: numbers[i + 2]!, p: numbers[i + 3]!, tiltX: numbers[i + 4]!, tiltY: numbers[i + 5]! })
   return samples
-}
-
-/** What blank tiles of a place are. Throws `unknown-layer`, `unknown-step`. */
-export function blankAt(artwork: Artwork, at: PlaneAddress): Entry {
-  if (at.part === 'light') return NEUTRAL
-  if (at.part === 'paint') return CLEAR
-  return maskAt(artwork, at.layer, at.step)?.start === 'full' ? FULL : EMPTY_TILE
 }
 
 /** The plane at an address as the artwork names it. Throws `paint-refused` where nothing can be painted, and what `open` throws. */

@@ -3,7 +3,15 @@ import { colourSchema, idSchema, lengthSchema, planeSchema, pointSchema, rectang
 
 // What a layer's chain starts from; groups stand with the layers, which they are made of.
 
-const photo = z.strictObject({ type: z.literal('photo'), asset: sha256Schema, width: z.number().int().min(1), height: z.number().int().min(1) })
+const side = z.number().int().min(1)
+const photo = z.strictObject({
+  type: z.literal('photo'),
+  asset: sha256Schema,
+  width: side,
+  height: side,
+  /** How large it is shown, where not as large as it is: so many pixels its layer's steps work on. */
+  shown: z.strictObject({ w: side.max(200_000), h: side.max(200_000) }).optional(),
+})
 const openPhoto = z.strictObject({ type: z.literal('open-photo') })
 const fill = z.strictObject({ type: z.literal('fill'), colour: colourSchema, alpha: shareSchema })
 const gradient = z.strictObject({

@@ -1,4 +1,4 @@
-import { allLayers, HALF_AXIS, locate, locateStep, stepAt, type Artwork, type Ellipse, type Layer, type Place, type Region } from '@nimble-quill/core'
+import { allLayers, HALF_AXIS, locate, locateStep, shownSize, stepAt, type Artwork, type Ellipse, type Layer, type Place, type Region } from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import { GradientHandles } from './GradientHandles.tsx'
@@ -10,7 +10,7 @@ import { useHandle } from '../../parts/use-handle.ts'
 /** Where a layer's source lies, artwork pixels. */
 function extentOf(artwork: Artwork, layer: Layer): Region {
   const { source } = layer
-  if (source.type === 'photo') return { x: 0, y: 0, w: source.width, h: source.height }
+  if (source.type === 'photo') return { x: 0, y: 0, ...shownSize(source) }
   if (source.type === 'live') return extentOf(artwork, locate(artwork.layers, source.layer).layer)
   return artwork.sheet
 }

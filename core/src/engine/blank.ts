@@ -1,0 +1,10 @@
+import { maskAt, type PlaneAddress } from '../artwork/planes.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Entry } from '../planes/plane.ts'
+
+/** What blank tiles of a place are. Throws `unknown-layer`, `unknown-step`. */
+export function blankAt(artwork: Artwork, at: PlaneAddress): Entry {
+  if (at.part === 'light') return NEUTRAL
+  if (at.part === 'paint') return CLEAR
+  return maskAt(artwork, at.layer, at.step)?.start === 'full' ? FULL : EMPTY_TILE
+}
