@@ -18,21 +18,21 @@ import type { Engine } from './engine.ts'
 import { GraphCompiler, inputsOf, walk, type Node, type Target } from './graph.ts'
 import type { Signal } from './request.ts'
 import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
-import { atLevel, intersect, type Region } from '../base/region.ts'
+import { atLevel, intersect, union, type Region } from '../base/region.ts'
 
 /** What a page may ask of an engine worker. */
 export type ToEngine =
   | { type: 'artwork'; artwork: Artwork; version: number }
   /**
    * Tiles of the visible part, at each level in turn (coarse before fine). A newer view of the same slot drops an
-   * older one. `region` is in artwork pixels.
+   * older one. `region` is in artwork pixels. `beyond`: also what lies outside the sheet.
    */
-  | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[] }
+  | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[]; beyond?: boolean }
   /**
    * The visible part of the full-size result, reduced to a level: what is delivered is what is judged. Dropped by a newer
    * view or settling of the slot. `first`: before small pictures, as after a stroke, when little of it is to be computed.
    */
-  | { type: 'settle'; id: number; slot: string; target: Target; region: Region; level: number; first?: boolean }
+  | { type: 'settle'; id: number; slot: string; target: Target; region: Region; level: number; first?: boolean; beyond?: boolean }
   /**
    * A small picture: whole (long side at least `side` where the artwork has it), or `side` × `side`·aspect pixels round
    * the look spot at full size. `artwork` where it is not the one on the bench.
@@ -373,7 +373,7 @@ export class EngineHost {
   private async view(m: ToEngine & { type: 'view' }, signal: Signal): Promise<void> {
     const { version } = this
     const node = this.compile(m.target)
-    const sheet = this.artwork!.sheet
+    const sheet = this.frameOf(m)
     const first = this.cut(node)
     const may = this.lasting()
     for (const level of m.levels) {
@@ -402,10 +402,16 @@ export class EngineHost {
     this.post({ type: 'tile', id: m.id, slot: m.slot, version, level, region, pixels }, [pixels])
   }
 
+  /** Where there is something to be seen. */
+  private frameOf({ region, beyond }: { region: Region; beyond?: boolean }): Region {
+    const { sheet } = this.artwork!
+    return beyond ? union(sheet, region) : sheet
+  }
+
   private async settle(m: ToEngine & { type: 'settle' }, signal: Signal): Promise<void> {
     const { version } = this
     const node = this.compile(m.target)
-    const { sheet } = this.artwork!
+    const sheet = this.frameOf(m)
     const visible = intersect(atLevel(m.region, m.level), atLevel(sheet, m.level))
     const all = visible.w * visible.h
     let done = 0

@@ -190,17 +190,18 @@ export class EngineClient {
   }
 
   /** Asks for the visible part; a newer request of the slot replaces the older. */
-  view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener): void {
+  view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener, beyond = false): void {
     const id = ++this.last
-    this.ask(slot, { type: 'view', id, slot, target, region, levels }, listener)
+    this.ask(slot, { type: 'view', id, slot, target, region, levels, ...(beyond && { beyond }) }, listener)
   }
 
   /**
    * Asks for the visible part of the full-size result, reduced to a level; the next view or settling of the slot drops it.
    * @param first before small pictures that wait
+   * @param beyond also what lies outside the sheet
    */
-  settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener, first = false): void {
-    const whole = { type: 'settle', id: ++this.last, slot, target, region, level, ...(first ? { first } : {}) } as const
+  settle(slot: string, target: Target, region: Region, level: number, listener: ViewListener, first = false, beyond = false): void {
+    const whole = { type: 'settle', id: ++this.last, slot, target, region, level, ...(first ? { first } : {}), ...(beyond && { beyond }) } as const
     const helper = region.w * region.h > WORTH_HELP ? this.help() : null
     if (!helper) {
       this.ask(slot, whole, listener)

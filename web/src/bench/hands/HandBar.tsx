@@ -1,6 +1,6 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress, type Command } from '@nimble-quill/core'
-import { IconArrowsMove, IconBrush, IconChevronDown } from '@tabler/icons-react'
+import { IconArrowsMove, IconBrush, IconChevronDown, IconFrame } from '@tabler/icons-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
@@ -8,7 +8,7 @@ import { tell } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
-import { paintOn, putDown, setBrush, setHands, takePlace } from './slice.ts'
+import { paintOn, putDown, setBrush, setHands, takeFrame, takePlace } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
@@ -30,6 +30,7 @@ export function HandBar() {
   const there = on !== null && isThere(artwork, on)
   const painting = held === 'paint'
   const placing = held === 'place'
+  const framing = held === 'frame'
   const also = useApp((s) => s.bench.also)
   const [asking, setAsking] = useState(false)
 
@@ -51,10 +52,12 @@ export function HandBar() {
 
   const place = () => act(placing ? putDown() : takePlace())
   useKeys('p', takeUp)
+  const frame = () => act(framing ? putDown() : takeFrame())
   useKeys('l', place, { enabled: !painting })
+  useKeys('f', frame, { enabled: !painting })
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
-    if (!painting && !placing) return
+    if (!painting && !placing && !framing) return
     const escape = (e: KeyboardEvent) => {
       // lists that are closed stay in the page, unseen
       const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
@@ -63,7 +66,7 @@ export function HandBar() {
     }
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
-  }, [painting, placing, act])
+  }, [painting, placing, framing, act])
   useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
@@ -109,6 +112,8 @@ export function HandBar() {
     <div className={classes.bar} role="toolbar" aria-label="Hands">
       <Hand name="Paint" does="by brush on masks, light maps and layers of paint (P)" held={painting} icon={<IconBrush size={16} />} onTake={takeUp} />
       <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
+      <Hand name="Frame" does="crop, straighten, resize the sheet (F)" held={framing} icon={<IconFrame size={16} />} onTake={frame} />
+      {framing && <span className={classes.on}>Framing: the sheet</span>}
       {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
       {placing && still && (
         <span className={classes.notice} role="status">
@@ -118,7 +123,7 @@ export function HandBar() {
           </Button>
         </span>
       )}
-      {!placing && (
+      {!placing && !framing && (
         <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
           <Menu.Target>
             <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">

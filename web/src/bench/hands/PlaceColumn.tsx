@@ -1,4 +1,4 @@
-import { ActionIcon, Button, NumberInput, SegmentedControl, Switch, Text, Tooltip } from '@mantine/core'
+import { ActionIcon, Button, SegmentedControl, Switch, Text, Tooltip } from '@mantine/core'
 import {
   aligned,
   about,
@@ -36,11 +36,12 @@ import {
   IconRotate,
   IconRotateClockwise,
 } from '@tabler/icons-react'
-import { useEffect, useState, type ReactNode } from 'react'
+import type { ReactNode } from 'react'
 import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from '../tuning/tuning.module.css'
+import { Field } from './Field.tsx'
 import classes from './hands.module.css'
 import { pixelsOf, setPlace, type PlaceUnit } from './slice.ts'
 import { placingOf, usePlacing, type Placing } from './use-placing.ts'
@@ -213,40 +214,6 @@ function Numbers({
         </Button>
       )}
     </>
-  )
-}
-
-/** A number that is taken when it is whole: by Enter, by leaving the field, or step by step. */
-function Field({ label, suffix, value, onTake }: { label: string; suffix: string; value: number; onTake: (v: number) => void }) {
-  const fine = suffix === ' in'
-  const shown = Number(value.toFixed(fine ? 3 : 2))
-  const step = fine ? 0.05 : 1
-  const [typed, setTyped] = useState<number | string>(shown)
-  useEffect(() => setTyped(shown), [shown])
-  const take = () => {
-    if (typeof typed === 'number' && typed !== shown) onTake(typed)
-    // what is refused is not left standing there; what is taken comes back as what is shown
-    setTyped(shown)
-  }
-  return (
-    <NumberInput
-      size="xs"
-      label={label}
-      value={typed}
-      suffix={suffix}
-      decimalScale={3}
-      hideControls
-      withKeyboardEvents={false}
-      onChange={setTyped}
-      onBlur={take}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') take()
-        const by = e.key === 'ArrowUp' ? 1 : e.key === 'ArrowDown' ? -1 : 0
-        if (!by) return
-        e.preventDefault()
-        onTake(shown + by * step * (e.shiftKey ? 10 : 1))
-      }}
-    />
   )
 }
 

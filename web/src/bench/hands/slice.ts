@@ -13,7 +13,7 @@ export const pixelsOf = (unit: PlaceUnit, ppi: number): number => (unit === 'mm'
 
 export interface Hands {
   /** The hand that is in hand. */
-  held: 'paint' | 'place' | null
+  held: 'paint' | 'place' | 'frame' | null
   /** What it acts on. */
   on: PlaneAddress | null
   doing: Doing
@@ -27,6 +27,16 @@ export interface Hands {
   dropper: { side: number; of: 'all' | 'layer' }
   /** How *Place* shows its numbers, what is dragged (the whole picture's box, or each corner by itself), and whether it is drawn to lines. */
   place: { unit: PlaceUnit; grips: 'box' | 'corners'; ratio: boolean; snaps: boolean }
+  /** How *Frame* keeps its ratio (its name; '': free), what lines it shows, what its numbers change, and whether straightening leaves no corner blank. */
+  frame: {
+    ratio: string
+    upright: boolean
+    lines: 'none' | 'thirds' | 'golden'
+    changes: 'frame' | 'all'
+    pivot: { x: number; y: number }
+    drawnIn: boolean
+    level: boolean
+  }
   /** A letter key lends another hand while it is held. */
   lent: 'pan' | 'dropper' | 'line' | null
 }
@@ -43,6 +53,7 @@ const start: Hands = {
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
   place: { unit: 'px', grips: 'box', ratio: true, snaps: true },
+  frame: { ratio: '', upright: false, lines: 'thirds', changes: 'frame', pivot: { x: 0.5, y: 0.5 }, drawnIn: true, level: false },
   lent: null,
 }
 /** What of it is found again in this browser. */
@@ -68,6 +79,7 @@ const down = (state: Hands): void => {
   state.held = null
   state.lent = null
   state.showing = 'picture'
+  state.frame.level = false
 }
 
 export const hands = createSlice({
@@ -89,6 +101,15 @@ export const hands = createSlice({
       state.held = 'place'
       state.place.grips = 'box'
     },
+    takeFrame: (state) => {
+      down(state)
+      state.held = 'frame'
+      // a frame is free until it is said what it keeps to
+      state.frame.ratio = ''
+    },
+    setFrameHand: (state, { payload }: PayloadAction<Partial<Hands['frame']>>) => {
+      Object.assign(state.frame, payload)
+    },
     setPlace: (state, { payload }: PayloadAction<Partial<Hands['place']>>) => {
       Object.assign(state.place, payload)
     },
@@ -109,9 +130,9 @@ export const hands = createSlice({
     for (const action of [openPicker, openProofSheet, open, close]) b.addCase(action, down)
     // what is placed is what is chosen, and shows its handles
     b.addCase(choose, (state) => {
-      if (state.held === 'paint') down(state)
+      if (state.held === 'paint' || state.held === 'frame') down(state)
       state.place.grips = 'box'
     })
   },
 })
-export const { paintOn, putDown, takePlace, setPlace, setHands, setBrush, takeColour } = hands.actions
+export const { paintOn, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } = hands.actions

@@ -8,12 +8,14 @@ import { useEngine } from '../engine-context.ts'
 import { BrushPointer, type PointerHandle } from '../hands/BrushPointer.tsx'
 import { breadthIn } from '../hands/pen.ts'
 import { usePaint } from '../hands/use-paint.ts'
+import { roundSheet } from '../hands/use-framing.ts'
 import { inList, usePlacing } from '../hands/use-placing.ts'
 import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
 import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
+import { FrameHandles } from './FrameHandles.tsx'
 import { PlacementHandles } from './PlacementHandles.tsx'
 import { Guides, Rulers } from './Rulers.tsx'
 import { WipeLine } from './WipeLine.tsx'
@@ -71,7 +73,14 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   // the view's own upright plane; only what is drawn and pointed at is turned
   const turn = turning(screen, turned, mirrored)
   const { size } = turn
-  const sheet = artwork.sheet as Region
+  const framing = hands.held === 'frame'
+  // while the frame is in hand, what lies outside is seen too; the view stays as it is while it is dragged
+  const [dragging, setDragging] = useState(false)
+  const round = useRef<Region | null>(null)
+  if (!framing) round.current = null
+  else if (!round.current || !dragging) round.current = roundSheet(artwork)
+  const paper = artwork.sheet as Region
+  const sheet = round.current ?? paper
   const [view, setView] = useState<Viewport | null>(null)
   const [stage, setStage] = useState<Stage>({ stage: 'waiting', level: 0, settled: 0 })
   // counts when what is shown is to be asked for anew, though nothing of it was changed
@@ -125,7 +134,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         context.rect(cx, cy, cw, ch)
         context.clip()
         context.fillStyle = '#fff'
-        context.fillRect(x, y, w, h)
+        // where the sheet is clear it is white; beyond it there is nothing
+        context.fillRect(at.x + paper.x * now.scale, at.y + paper.y * now.scale, paper.w * now.scale, paper.h * now.scale)
         pictures.draw(context, now.scale, at, calm ? 'high' : 'low', turn.square)
         context.restore()
       }
@@ -134,7 +144,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
       if (!held && wipe === 'level') laid(photo.current, x, y, w, Math.round(h * wipeAt))
     })
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [screen.w, screen.h, turned, mirrored, at.x, at.y, now.scale, sheet, held, wipe, wipeAt, calm])
+  }, [screen.w, screen.h, turned, mirrored, at.x, at.y, now.scale, sheet, paper, held, wipe, wipeAt, calm])
   const repaint = useRef(paint)
   repaint.current = paint
 
@@ -177,7 +187,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
           resting = setTimeout(() => {
             // small pictures may have told of another one meanwhile
             engine.setArtwork(artwork)
-            engine.settle('main', target, region, level, listener)
+            engine.settle('main', target, region, level, listener, false, framing)
           }, REST)
       },
       onSettled: (settled: number) => {
@@ -188,8 +198,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     }
     if (kept && level > 0) {
       setStage({ stage: 'fine', level, settled: 0, asked })
-      engine.settle('main', target, region, level, listener, true)
-    } else engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener)
+      engine.settle('main', target, region, level, listener, true, framing)
+    } else engine.view('main', target, region, changed ? [level + lift.current, level] : [level], listener, framing)
     return () => {
       if (resting) clearTimeout(resting)
     }
@@ -394,7 +404,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         {placing && rulers && turned === 0 && !mirrored && <Rulers artwork={artwork} ground={ground} width={width} height={height} />}
         <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && !brush.active && !placing && <PlaceHandles artwork={artwork} ground={ground} />}
+          {!dropper.asked && !brush.active && !placing && !framing && <PlaceHandles artwork={artwork} ground={ground} />}
           {placing && !held && <Guides artwork={artwork} ground={ground} />}
           {placing && free && !held && <PlacementHandles artwork={artwork} ground={ground} />}
           {brush.active && (
@@ -409,8 +419,9 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               line={brush.line}
             />
           )}
-          {proofs === 'spot' && !held && !brush.active && !placing && <LookSpot at={artwork.lookSpot} ground={ground} />}
-          {wipe !== 'off' && !held && <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />}
+          {framing && free && !held && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
+          {proofs === 'spot' && !held && !brush.active && !placing && !framing && <LookSpot at={artwork.lookSpot} ground={ground} />}
+          {wipe !== 'off' && !held && !framing && <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />}
         </div>
         {(held || note || dropper.asked) && (
           <div className={`${pictureCss.told} ${pictureCss.top}`}>

@@ -1,4 +1,16 @@
-import { allLayers, HALF_AXIS, locate, locateStep, shownSize, stepAt, type Artwork, type Ellipse, type Layer, type Place, type Region } from '@nimble-quill/core'
+import {
+  allLayers,
+  HALF_AXIS,
+  locate,
+  locateStep,
+  shownSize,
+  stepAt,
+  type Artwork,
+  type Ellipse,
+  type Layer,
+  type Place,
+  type Region,
+} from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import { GradientHandles } from './GradientHandles.tsx'

@@ -2,6 +2,7 @@ import { Text } from '@mantine/core'
 import { locate, type Artwork, type Layer } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useApp } from '../../store/store.ts'
+import { FrameColumn } from '../hands/FrameColumn.tsx'
 import { PaintColumn } from '../hands/PaintColumn.tsx'
 import { PlaceColumn } from '../hands/PlaceColumn.tsx'
 import { isThere } from '../hands/targets.ts'
@@ -14,10 +15,11 @@ import tuningCss from './tuning.module.css'
 export function TuningColumn({ artwork }: { artwork: Artwork }) {
   const choice = useApp((s) => s.bench.choice)
   const [help, setHelp] = useState('')
-  const key = JSON.stringify(choice)
+  const key = useApp((s) => JSON.stringify([s.hands.held, s.bench.choice]))
   useEffect(() => setHelp(''), [key])
   const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
   const placing = useApp((s) => s.hands.held === 'place')
+  const framing = useApp((s) => s.hands.held === 'frame')
   let inside = (
     <Text p={12} c="var(--faint)">
       Choose a proof in the process sheet.
@@ -25,6 +27,7 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   )
   if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
   else if (placing) inside = <PlaceColumn artwork={artwork} onHelp={setHelp} />
+  else if (framing) inside = <FrameColumn artwork={artwork} onHelp={setHelp} />
   else if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
   else if (choice) {
     const { layer } = locate(artwork.layers as Layer[], choice.layer)
