@@ -13,6 +13,7 @@ import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
 import { paperById, type PaperSource } from './papers.ts'
 import { resizeArtwork, setFrame, turnArtwork, type PlaneChange } from './framing.ts'
+import { setPanels, type PanelChange } from './panels.ts'
 import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
@@ -54,6 +55,8 @@ export type Command =
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
+  | { type: 'set-panels'; layer: string; change: PanelChange; what: string }
+  | { type: 'set-colourways'; colourways: Artwork['colourways']; what: string }
   /** Where layers are laid; `what`: how it is called in the history. */
   | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
   | { type: 'set-guides'; guides: Artwork['guides']; what: string }
@@ -173,6 +176,10 @@ function titleOf(a: Artwork, c: Command): string {
     }
     case 'set-paper':
       return `${c.change.paper !== undefined ? 'Kind' : c.change.width ? 'Width' : 'Colour'} of the paper “${layerName(c.layer)}”`
+    case 'set-panels':
+      return `${c.what} of “${layerName(c.layer)}”`
+    case 'set-colourways':
+      return c.what
     case 'place-layers':
       return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
     case 'set-guides':
@@ -478,6 +485,12 @@ function change(draft: Artwork, c: Command): void {
       layer.source = { ...plainOf(layer.source), ...structuredClone(c.change) }
       return
     }
+    case 'set-panels':
+      setPanels(draft, locate(draft.layers, c.layer).layer, c.change)
+      return
+    case 'set-colourways':
+      draft.colourways = structuredClone(c.colourways)
+      return
     case 'place-layers': {
       for (const { layer: id, matrix, pivot } of c.layers) {
         const { layer } = locate(draft.layers, id)

@@ -60,7 +60,7 @@ describe('the frame', () => {
     ]
     a.layers[0]!.chain = [
       newStep('vignette'),
-      newStep('halftone', { screen: { value: 6, unit: 'px' } }, 'h'),
+      newStep('halftone', { counted: 'lpi', lpi: 16 }, 'h'),
       newStep('gaussian-blur', { sigma: { value: 3, unit: 'px' } }),
     ].slice(0, 3)
     a.layers.push(...all, newLayer('Dots', { type: 'below' }, [newStep('dither', {})]))
@@ -162,12 +162,14 @@ describe('resized with all that is on it', () => {
         {
           ...a.layers[0]!,
           source: { type: 'fill', colour: '#808080', alpha: 1 } as const,
-          chain: [newStep('halftone', { screen: { value: 2, unit: 'mm' }, angle: 0 })],
+          chain: [newStep('halftone', { counted: 'lpi', lpi: 12.5, angle: 0 })],
         },
       ],
     })
     const periods = await Promise.all([ruled(begun()), ruled(big)].map(async (a) => periodOf(await pixelsOf(a), a.sheet.w)))
-    expect(periods[0]).toBeCloseTo(periods[1]!, 0)
+    // 100 pixels an inch, 12.5 lines an inch
+    expect(periods[0]).toBeCloseTo(8, 0)
+    expect(periods[1]).toBeCloseTo(8, 0)
   })
 
   test('what is painted must come along', async () => {

@@ -110,12 +110,7 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
   putPlanes(draft, paintedPlaces(draft), planes)
   const { field } = draft
   Object.assign(draft.sheet, to)
-  draft.field = {
-    x: Math.round(field.x * by) + 0,
-    y: Math.round(field.y * by) + 0,
-    w: Math.max(1, Math.round(field.w * by)),
-    h: Math.max(1, Math.round(field.h * by)),
-  }
+  draft.field = resizedBox(field, by)
   draft.reference *= by
   draft.lookSpot = { x: draft.lookSpot.x * by, y: draft.lookSpot.y * by }
   for (const g of draft.guides) g.at *= by
@@ -131,6 +126,11 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
       if (size.w === source.width && size.h === source.height) delete source.shown
       else source.shown = size
     }
+    if (source.type === 'panels') {
+      if (source.box) source.box = resizedBox(source.box, by)
+      source.gutter = longer(source.gutter, by)
+      source.margin = longer(source.margin, by)
+    }
     if (source.type === 'paper') source.width = longer(source.width, by)
     scaleMask(layer.mask, by)
     for (const use of layer.chain) {
@@ -143,6 +143,13 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
       for (const d of c.drives) if (d.unit === 'px' && d.map) d.map = d.map.map(([v, out]) => [v, tidy(out * by)] as [number, number])
   }
 }
+
+const resizedBox = ({ x, y, w, h }: Region, by: number): Region => ({
+  x: Math.round(x * by) + 0,
+  y: Math.round(y * by) + 0,
+  w: Math.max(1, Math.round(w * by)),
+  h: Math.max(1, Math.round(h * by)),
+})
 
 /** How large a photo is shown, in pixels of its layer. */
 export const shownSize = ({ width, height, shown }: Extract<Layer['source'], { type: 'photo' }>): { w: number; h: number } => shown ?? { w: width, h: height }

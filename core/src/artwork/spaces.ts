@@ -23,6 +23,7 @@ export function ownExtent(artwork: Pick<Artwork, 'layers' | 'sheet' | 'field'>, 
     const of = [...allLayers(artwork.layers)].find((l) => l.id === source.layer)
     return of ? ownExtent(artwork, of) : sheet
   }
+  if (source.type === 'panels') return source.box ?? sheet
   if (source.type === 'group') {
     const all = source.layers.reduce<Region>((sum, l) => union(sum, laidBox(artwork, l) ?? NOTHING), NOTHING)
     return all.w > 0 ? all : sheet

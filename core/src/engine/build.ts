@@ -8,6 +8,7 @@ import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
 import { lightHeights, lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
+import { panelsStage } from './panels.ts'
 import { mirrorStage } from './mirror.ts'
 import { placeStage } from './place.ts'
 import type { PlaneTiles } from './planes.ts'
@@ -206,6 +207,9 @@ export class StageBuilder {
         return this.place(stage, node, level)
       case 'mirror':
         return mirrorStage(kernels, stage, node, this.want(node.input, level))
+      case 'panels':
+        if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
+        return panelsStage(kernels, stage, node, this.want(node.input, level), this.request.quick === true)
     }
   }
 

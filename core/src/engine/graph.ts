@@ -7,6 +7,9 @@ import { maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/plan
 import { groundOf, paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
+import { boxOf, panelGrid, panelPicture, panelsOf, type PanelSource } from '../artwork/panels.ts'
+import { stepOfColourway } from './colourways.ts'
+import type { Cell } from './panels.ts'
 import { blankAt } from './blank.ts'
 import { gradientFill } from './gradient-fill.ts'
 import { evened } from '../steps/surface/evened.ts'
@@ -49,6 +52,8 @@ export type Node = {
   /** Lit by the artwork's one lamp, by a grey picture of heights. */
   | { kind: 'lit'; input: Node; heights: Node; lamp: Artwork['lamp'] }
   /** A piece of w × h pixels from (0, 0), repeated as in mirrors, from `origin` on. */
+  /** A picture `w` × `h` that begins at (0, 0), in many places. */
+  | { kind: 'panels'; input: Node; w: number; h: number; cells: readonly Cell[]; coarsest: number }
   | { kind: 'mirror'; input: Node; w: number; h: number; origin: { x: number; y: number } }
 )
 
@@ -657,10 +662,11 @@ export class GraphCompiler {
       }
       case 'paper':
         return this.paper(source)
+      case 'panels':
+        return this.panels(list, index, source)
       case 'ink':
       case 'mend':
       case 'lettering':
-      case 'panels':
         return refuse(SOURCES[source.type], `Layer “${name}”`, { layer: list[index]!.id })
     }
   }
@@ -715,6 +721,46 @@ export class GraphCompiler {
       }
     }
     return null
+  }
+
+  /** A picture made as large as a panel, shown in each of them in its colourway; gutters and margins show the backing. */
+  private panels(list: readonly Layer[], index: number, source: PanelSource): Node {
+    const { artwork } = this
+    const box = boxOf(artwork, source)
+    const [whole, grid] = [panelPicture(artwork, source), panelGrid(artwork, source)]
+    // covering the panel, its middle in the middle; a panel as large as the picture takes it pixel by pixel
+    const by = Math.max(grid.w / whole.w, grid.h / whole.h)
+    const near = (v: number) => (Math.abs(by - 0.5) < 0.5 / Math.max(whole.w, whole.h) || by === 1 ? Math.round(v) : v)
+    const k = Math.abs(by - 0.5) < 0.5 / Math.max(whole.w, whole.h) ? 0.5 : by
+    const matrix: Matrix = [k, 0, near((grid.w - whole.w * k) / 2 - whole.x * k), 0, k, near((grid.h - whole.h * k) / 2 - whole.y * k), 0, 0, 1]
+    const shown = this.panelPicture(list, index, source, matrix)
+    if (shown.kind === 'empty') return this.fill(pixelOfHex(source.backing, 1), box)
+    const input = this.cropped(shown, { x: 0, y: 0, w: grid.w, h: grid.h })
+    const ways = new Map(artwork.colourways.map((c) => [c.id, stepOfColourway(c)]))
+    const cells = panelsOf(artwork, source)
+      .filter((p) => p.own === null)
+      .map((p): Cell => ({ x: p.region.x, y: p.region.y, step: p.colourway === null ? null : (ways.get(p.colourway) ?? null) }))
+    const coarsest = Math.min(COARSEST, ...cells.map(({ step }) => step?.def.coarsest?.({ ...step.def.defaults, ...step.params } as never) ?? COARSEST))
+    const does = cells.map(({ x, y, step }) => [x, y, step && [step.def.id, step.def.version, step.params]])
+    const { w, h } = grid
+    const node = this.intern({ ...this.named([input], 'panels', this.salt, w, h, box, does), kind: 'panels', extent: { ...box }, input, w, h, cells, coarsest })
+    return this.composite(this.fill(pixelOfHex(source.backing, 1), box), node, box, {})
+  }
+
+  /** The picture of a panel sheet by a matrix: finished and then made smaller, or what is on paper made anew at that size. */
+  private panelPicture(list: readonly Layer[], index: number, source: PanelSource, matrix: Matrix): Node {
+    if (source.of === null) return this.place(this.sheetOf(list, baseOf(list, index) - 1), matrix)
+    const at = locate(this.artwork.layers, source.of)
+    const of = at.list[at.index]!
+    if (source.screens === 'shrink' || !of.chain.some((use) => use.on && stepAt(use.step, use.version).onPaper))
+      return this.place(this.chainOf(at.list, at.index).end, matrix)
+    const small: Layer = { ...of, id: `${of.id} in ${list[index]!.id}`, placement: { matrix: [...matrix], pivot: null } }
+    return this.chainOf(at.list.with(at.index, small), at.index, true).end
+  }
+
+  /** What of a picture lies within a rectangle. */
+  private cropped(input: Node, extent: Region): Node {
+    return this.composite(this.fill(0n, extent), input, extent, {})
   }
 
   /** The surface of a paper that ships. */
@@ -898,6 +944,7 @@ export function inputsOf(node: Node): readonly Node[] {
       return [node.input, ...Object.values(node.others)]
     case 'place':
     case 'mirror':
+    case 'panels':
       return [node.input]
     case 'over':
       return [node.below, node.above, ...maskInputs(node.mask)]
@@ -946,7 +993,6 @@ const SOURCES = {
   ink: 'ink as its source',
   mend: 'mended places as its source',
   lettering: 'lettering as its source',
-  panels: 'a panel sheet as its source',
 }
 
 /** What of a document this engine cannot compute yet is refused by name, not left out. */

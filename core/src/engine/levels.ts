@@ -68,7 +68,8 @@ export function coarsestAt(node: Node): number {
     }
     open.pop()
     if (known.has(n)) continue
-    const own = n.kind === 'step' ? coarsestOfStep(n) : n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' ? n.coarsest : COARSEST
+    const own =
+      n.kind === 'step' ? coarsestOfStep(n) : n.kind === 'over' || n.kind === 'replace' || n.kind === 'light' || n.kind === 'panels' ? n.coarsest : COARSEST
     known.set(n, Math.min(own, ...inputs.map((i) => known.get(i)!)))
   }
   return known.get(node)!

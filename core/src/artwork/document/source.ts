@@ -80,6 +80,8 @@ const panels = z.strictObject({
       }),
     )
     .max(144),
+  /** What they fill; the sheet, where it is not said. */
+  box: rectangleSchema.optional(),
 })
 
 export const plainSources = [photo, openPhoto, fill, gradient, paper, paint, ink, mend, lettering, below, live, panels] as const
