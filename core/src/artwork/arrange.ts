@@ -89,6 +89,10 @@ function usersOf(draft: Artwork, gone: ReadonlySet<string>): Layer | undefined {
 export function removeLayers(draft: Artwork, ids: readonly string[]): void {
   const going = inTheirOrder(draft.layers, ids)
   const gone = new Set(going.flatMap((l) => withinOf(l).map((w) => w.id)))
+  // a panel whose layer goes is a panel of its sheet again
+  for (const { source } of allLayers(draft.layers)) {
+    if (source.type === 'panels') for (const p of source.panels) if (p.own !== null && gone.has(p.own)) p.own = null
+  }
   const user = usersOf(draft, gone)
   if (user) {
     const used = going.find((l) => withinOf(l).some((w) => namedLayers(user).includes(w.id)))!
@@ -132,7 +136,14 @@ export function copyOfLayer(layer: Layer, next: () => string = freshId): Layer {
     }
   }
   const copy = copyOf(layer)
-  for (const l of allLayers([copy])) renameLayers(l, (id) => renamed.get(id) ?? id)
+  for (const l of allLayers([copy])) {
+    renameLayers(l, (id) => renamed.get(id) ?? id)
+    // panels that were taken out stand over the sheet they were taken from
+    if (l.source.type === 'panels') {
+      const own = new Set(renamed.values())
+      l.source = { ...l.source, panels: l.source.panels.map((p) => (p.own !== null && !own.has(p.own) ? { ...p, own: null } : p)) }
+    }
+  }
   return copy
 }
 

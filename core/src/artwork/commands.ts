@@ -13,7 +13,7 @@ import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
 import { checkStep } from './load.ts'
 import { paperById, type PaperSource } from './papers.ts'
 import { resizeArtwork, setFrame, turnArtwork, type PlaneChange } from './framing.ts'
-import { setPanels, type PanelChange } from './panels.ts'
+import { setPanels, takePanelOut, type PanelChange } from './panels.ts'
 import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
@@ -56,6 +56,8 @@ export type Command =
   | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
   | { type: 'set-panels'; layer: string; change: PanelChange; what: string }
+  /** A panel becomes a live layer of its own, under this id. */
+  | { type: 'take-panel'; layer: string; row: number; column: number; id: string }
   | { type: 'set-colourways'; colourways: Artwork['colourways']; what: string }
   /** Where layers are laid; `what`: how it is called in the history. */
   | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
@@ -178,6 +180,8 @@ function titleOf(a: Artwork, c: Command): string {
       return `${c.change.paper !== undefined ? 'Kind' : c.change.width ? 'Width' : 'Colour'} of the paper “${layerName(c.layer)}”`
     case 'set-panels':
       return `${c.what} of “${layerName(c.layer)}”`
+    case 'take-panel':
+      return `Take panel ${c.row + 1}, ${c.column + 1} out of “${layerName(c.layer)}”`
     case 'set-colourways':
       return c.what
     case 'place-layers':
@@ -335,6 +339,7 @@ function checkLocks(artwork: Artwork, c: Command): void {
 /** Commands after which there may be more layers or steps than an artwork has. */
 const GROWING: ReadonlySet<Command['type']> = new Set([
   'add-layer',
+  'take-panel',
   'merge-layers',
   'duplicate-layer',
   'make-own',
@@ -487,6 +492,9 @@ function change(draft: Artwork, c: Command): void {
     }
     case 'set-panels':
       setPanels(draft, locate(draft.layers, c.layer).layer, c.change)
+      return
+    case 'take-panel':
+      takePanelOut(draft, locate(draft.layers, c.layer).layer, c.row, c.column, c.id)
       return
     case 'set-colourways':
       draft.colourways = structuredClone(c.colourways)

@@ -3,15 +3,16 @@ import type { Region } from '../base/region.ts'
 import { harmony, harmonies, type HarmonyId } from '../colour/harmony.ts'
 import { resolveLength, type Length, type LengthSpec, type Scale } from '../steps/params/index.ts'
 import { dealt } from '../strokes/tips.ts'
+import { stepOfColourway, type Colourway } from './colourways.ts'
+import { kindOf, times, type Matrix } from '../base/transform.ts'
 import { checkSheet } from './bounds.ts'
-import { freshId, locate } from './layers.ts'
+import { freshId, locate, newLayer, newStep } from './layers.ts'
 import type { Artwork, Layer, Source } from './schema.ts'
 import { ownExtent } from './spaces.ts'
 
 // Panel sheets: one picture in rows and columns, each panel in a colourway.
 
 export type PanelSource = Extract<Source, { type: 'panels' }>
-export type Colourway = Artwork['colourways'][number]
 
 /** One panel: where it lies, in artwork pixels, and what it shows. */
 export interface Panel {
@@ -90,6 +91,18 @@ export function panelGrid(artwork: Artwork, source: PanelSource): PanelGrid {
   }
 }
 
+/**
+ * How the picture is laid in a panel that begins at (0, 0): covering it, its middle in the middle; one that is as large as the picture, or half as large,
+ * pixel by pixel.
+ */
+export function panelMatrix(picture: Region, { w, h }: { w: number; h: number }): Matrix {
+  const by = Math.max(w / picture.w, h / picture.h)
+  const half = Math.abs(by - 0.5) * Math.max(picture.w, picture.h) < 0.5
+  const k = half ? 0.5 : by
+  const place = (v: number) => (half || by === 1 ? Math.round(v) : v) + 0
+  return [k, 0, place((w - picture.w * k) / 2 - picture.x * k), 0, k, place((h - picture.h * k) / 2 - picture.y * k), 0, 0, 1]
+}
+
 /** The box in which each panel is as large as the picture. */
 export function fullBox(artwork: Artwork, source: PanelSource): Region {
   const { rows, columns } = source
@@ -156,7 +169,7 @@ export const harmonious = (id: HarmonyId, count: number, colours: number, first 
   })
 
 /** What can be changed of a panel sheet by a control. */
-export type PanelChange = Partial<Omit<PanelSource, 'type' | 'of'>>
+export type PanelChange = Partial<Omit<PanelSource, 'type'>>
 
 /**
  * Changes a panel sheet in place; where its panels keep their size, its box and the frame grow with them.
@@ -182,3 +195,59 @@ export function setPanels(draft: Artwork, layer: Layer, change: PanelChange): vo
   layer.source = now
 }
 const sameBox = (a: Region, b: Region) => a.x === b.x && a.y === b.y && a.w === b.w && a.h === b.h
+
+/** Entries of single panels, one of them changed. */
+export function withPanel(
+  artwork: Artwork,
+  source: PanelSource,
+  row: number,
+  column: number,
+  change: Partial<Pick<Panel, 'colourway' | 'locked' | 'own'>>,
+): PanelSource['panels'] {
+  const now = panelsOf(artwork, source).find((p) => p.row === row && p.column === column)
+  if (!now) return source.panels
+  const entry = { row, column, colourway: now.colourway, locked: now.locked, own: now.own, ...change }
+  return [...source.panels.filter((p) => p.row !== row || p.column !== column), entry]
+}
+
+/** Entries after two panels changed their colourways. */
+export function swappedPanels(
+  artwork: Artwork,
+  source: PanelSource,
+  a: Pick<Panel, 'row' | 'column'>,
+  b: Pick<Panel, 'row' | 'column'>,
+): PanelSource['panels'] {
+  const all = panelsOf(artwork, source)
+  const at = (p: Pick<Panel, 'row' | 'column'>) => all.find((q) => q.row === p.row && q.column === p.column)!
+  const first = withPanel(artwork, source, a.row, a.column, { colourway: at(b).colourway })
+  return withPanel(artwork, { ...source, panels: first }, b.row, b.column, { colourway: at(a).colourway })
+}
+
+/**
+ * A panel taken out: a live layer of its own over the panel sheet, in its colourway, to be edited by hand; the panel sheet leaves it its place. In place.
+ * @throws QuillError `command-refused` where the sheet repeats what lies below, or the panel is out already
+ */
+export function takePanelOut(draft: Artwork, layer: Layer, row: number, column: number, id: string): void {
+  const { source } = layer
+  if (source.type !== 'panels') throw new QuillError('command-refused', `“${layer.name}” is not a panel sheet.`)
+  if (source.of === null)
+    throw new QuillError('command-refused', 'Panels of all that lies below cannot be taken out one by one. Group the layers below, and repeat the group.')
+  const plain = JSON.parse(JSON.stringify(draft)) as Artwork
+  const plainSource = JSON.parse(JSON.stringify(source)) as PanelSource
+  const panel = panelsOf(plain, plainSource).find((p) => p.row === row && p.column === column)
+  if (!panel || panel.own !== null) throw new QuillError('command-refused', 'There is no such panel, or it was taken out already.')
+  const { x, y, w, h } = panel.region
+  const way = plain.colourways.find((c) => c.id === panel.colourway)
+  const step = way && stepOfColourway(way)
+  const chain = step ? [{ ...newStep(step.def.id), version: step.def.version, params: { ...step.params } }] : []
+  const matrix = times([1, 0, x, 0, 1, y, 0, 0, 1], panelMatrix(panelPicture(plain, plainSource), { w, h }))
+  const own: Layer = {
+    ...newLayer(`Panel ${row + 1}, ${column + 1}`, { type: 'live', layer: source.of }, chain, id),
+    placement: { matrix: [...matrix] as Layer['placement']['matrix'], pivot: null },
+  }
+  const laid = layer.placement.matrix as Matrix
+  if (kindOf(laid) !== 'still') own.placement.matrix = [...times(laid, matrix)] as Layer['placement']['matrix']
+  source.panels = withPanel(plain, plainSource, row, column, { own: id })
+  const { list, index } = locate(draft.layers, layer.id)
+  list.splice(index + 1, 0, own)
+}

@@ -7,8 +7,8 @@ import { maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/plan
 import { groundOf, paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
-import { boxOf, panelGrid, panelPicture, panelsOf, type PanelSource } from '../artwork/panels.ts'
-import { stepOfColourway } from './colourways.ts'
+import { boxOf, panelGrid, panelMatrix, panelPicture, panelsOf, type PanelSource } from '../artwork/panels.ts'
+import { stepOfColourway } from '../artwork/colourways.ts'
 import type { Cell } from './panels.ts'
 import { blankAt } from './blank.ts'
 import { gradientFill } from './gradient-fill.ts'
@@ -728,11 +728,7 @@ export class GraphCompiler {
     const { artwork } = this
     const box = boxOf(artwork, source)
     const [whole, grid] = [panelPicture(artwork, source), panelGrid(artwork, source)]
-    // covering the panel, its middle in the middle; a panel as large as the picture takes it pixel by pixel
-    const by = Math.max(grid.w / whole.w, grid.h / whole.h)
-    const near = (v: number) => (Math.abs(by - 0.5) < 0.5 / Math.max(whole.w, whole.h) || by === 1 ? Math.round(v) : v)
-    const k = Math.abs(by - 0.5) < 0.5 / Math.max(whole.w, whole.h) ? 0.5 : by
-    const matrix: Matrix = [k, 0, near((grid.w - whole.w * k) / 2 - whole.x * k), 0, k, near((grid.h - whole.h * k) / 2 - whole.y * k), 0, 0, 1]
+    const matrix = panelMatrix(whole, grid)
     const shown = this.panelPicture(list, index, source, matrix)
     if (shown.kind === 'empty') return this.fill(pixelOfHex(source.backing, 1), box)
     const input = this.cropped(shown, { x: 0, y: 0, w: grid.w, h: grid.h })

@@ -16,7 +16,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
   // what has to be decided before there is a layer
   const [asking, setAsking] = useState<'fill' | 'picture' | 'paper' | null>(null)
   const [layers, setLayers] = useState<readonly Layer[]>([])
-  const { add, addPicture } = useAddLayer()
+  const { add, addPicture, addPanels } = useAddLayer()
   const look = () => setLayers(store.getState().bench.history?.artwork.layers ?? [])
   const under = [...allLayers(layers)].find((l) => l.id === chosen)
   const photo = [...allLayers(layers)].find((l) => l.source.type === 'photo')?.source
@@ -66,6 +66,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
           <Menu.Item onClick={() => setAsking('picture')}>Another picture …</Menu.Item>
           {under && <Menu.Item onClick={() => add(`${under.name}, live`, { type: 'live', layer: under.id })}>“{under.name}”, live</Menu.Item>}
           <Menu.Item onClick={() => add('Below', { type: 'below' })}>What lies below</Menu.Item>
+          <Menu.Item onClick={addPanels}>A panel sheet</Menu.Item>
           <Menu.Item onClick={() => setAsking('fill')}>A fill …</Menu.Item>
           <Menu.Item onClick={() => add('Gradient', newGradient)}>A gradient</Menu.Item>
           <Menu.Sub position="left-end">

@@ -1,4 +1,19 @@
-import { allLayers, fittedInto, freshId, newLayer, spaceOf, inverse, identity, times, tidied, type Artwork, type Layer, type Source } from '@nimble-quill/core'
+import {
+  allLayers,
+  fittedInto,
+  freshId,
+  newLayer,
+  newPanels,
+  turnedHues,
+  spaceOf,
+  inverse,
+  identity,
+  times,
+  tidied,
+  type Artwork,
+  type Layer,
+  type Source,
+} from '@nimble-quill/core'
 import { useStore } from 'react-redux'
 import { upload } from '../../desk/upload.ts'
 import { tellTrouble, tellWorking } from '../../parts/tell.tsx'
@@ -44,6 +59,27 @@ export function useAddLayer() {
     })
     act(takePlace())
   }
+  /** Two by two panels of the chosen layer (where there are several, of all that lies below), each with its hues turned. */
+  const addPanels = () => {
+    const { bench } = store.getState()
+    const artwork = bench.history!.artwork as Artwork
+    const made = turnedHues(4)
+    const gesture = `panels-${made[0]!.id}`
+    const only = artwork.layers.length === 1 ? artwork.layers[0]!.id : null
+    const { x, y, w, h } = artwork.sheet
+    act(command({ command: { type: 'set-colourways', colourways: [...artwork.colourways, ...made], what: 'Add a panel sheet' }, gesture }))
+    add(
+      'Panels',
+      newPanels(
+        only,
+        2,
+        2,
+        made.map((c) => c.id),
+        { x, y, w, h },
+      ),
+      gesture,
+    )
+  }
   /** Files that were dropped or pasted: each is put on the desk too, and becomes a layer. */
   const addFiles = async (files: readonly File[]) => {
     for (const file of files) {
@@ -60,5 +96,5 @@ export function useAddLayer() {
       }
     }
   }
-  return { add, addPicture, addFiles }
+  return { add, addPicture, addPanels, addFiles }
 }

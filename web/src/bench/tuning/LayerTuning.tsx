@@ -14,6 +14,7 @@ import { paintOn } from '../hands/slice.ts'
 import { emptyLightMap } from '../hands/targets.ts'
 import { Mixing, isDriven } from './Mixing.tsx'
 import { GradientSection } from './GradientSection.tsx'
+import { PanelsSection } from './PanelsSection.tsx'
 import { PaperSection } from './PaperSection.tsx'
 import { Tick } from './Tick.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
@@ -120,6 +121,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
           </Button>
         )}
         {source.type === 'paper' && <PaperSection artwork={artwork} layer={layer} onHelp={onHelp} />}
+        {source.type === 'panels' && <PanelsSection artwork={artwork} layer={layer} onHelp={onHelp} />}
         {source.type === 'gradient' && <GradientSection layer={layer} onHelp={onHelp} />}
         {layer.source.type === 'fill' && (
           <div className={tuningCss.control}>

@@ -1,6 +1,9 @@
-import type { Colourway } from '../artwork/panels.ts'
+import type { Artwork } from './schema.ts'
 import type { AnyStep } from '../steps/contract.ts'
 import { stepAt } from '../steps/registry.ts'
+
+/** One set of colours for a picture. */
+export type Colourway = Artwork['colourways'][number]
 
 // How a colourway changes colours: by the steps there are, at versions that stay.
 
