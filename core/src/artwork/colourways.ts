@@ -25,8 +25,8 @@ export function stepped(colours: readonly string[]): [number, string][] {
       [0, colours[0]!],
       [1, colours[0]!],
     ]
-  // a gradient has so many stops at most
-  const half = 1 / 4096
+  // less than from one 16-bit tone to the next: none lies between
+  const half = 1 / 262_144
   return colours.flatMap((c, i): [number, string][] => [
     [i === 0 ? 0 : i / n + half, c],
     [i === n - 1 ? 1 : (i + 1) / n - half, c],

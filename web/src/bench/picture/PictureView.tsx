@@ -1,5 +1,5 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import { movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
+import { intersect, movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { setPrefs } from '../../store/prefs.ts'
@@ -135,8 +135,14 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         context.clip()
         context.fillStyle = '#fff'
         // where the sheet is clear it is white; beyond it there is nothing
-        context.fillRect(at.x + paper.x * now.scale, at.y + paper.y * now.scale, paper.w * now.scale, paper.h * now.scale)
-        pictures.draw(context, now.scale, at, calm ? 'high' : 'low', turn.square)
+        const white = { x: at.x + paper.x * now.scale, y: at.y + paper.y * now.scale, w: paper.w * now.scale, h: paper.h * now.scale }
+        context.fillRect(white.x, white.y, white.w, white.h)
+        const blank = (r: Region) => {
+          context.clearRect(r.x, r.y, r.w, r.h)
+          const part = intersect(r, white)
+          context.fillRect(part.x, part.y, part.w, part.h)
+        }
+        pictures.draw(context, now.scale, at, calm ? 'high' : 'low', turn.square, blank)
         context.restore()
       }
       laid(held ? photo.current : main.current, x, y, w, h)

@@ -40,6 +40,7 @@ const tile = (mark: number, w = 100, h = 100) => Uint8Array.from({ length: w * h
 const visible = { x: 0, y: 0, w: 400, h: 400 }
 const region = { x: 0, y: 0, w: 100, h: 100 }
 
+const blanked: string[] = []
 /** What is drawn on the window, in order; each mosaic by the tiles it holds. */
 function shown(m: Mosaics, scale = 0.5): string[] {
   const calls: string[] = []
@@ -51,6 +52,7 @@ function shown(m: Mosaics, scale = 0.5): string[] {
     { x: 10, y: 20 },
     'low',
     true,
+    (r) => blanked.push(`${r.x},${r.y} ${r.w}`),
   )
   return calls
 }
@@ -95,4 +97,15 @@ test('when the view moves on, what is there moves with it', () => {
   // laid out anew from 512 on: the new tile lies 88 to the right
   expect(line).toContain('tile 2')
   expect(line).toContain('@522,20')
+})
+
+test('nothing older shows through what is clear: where a newer tile lies is blanked first', () => {
+  const m = new Mosaics()
+  m.put(2, visible, region, tile(1))
+  m.outdate()
+  m.put(1, visible, region, tile(2))
+  blanked.length = 0
+  shown(m)
+  // the newer tile alone, at its scale: 100 pixels of level 1 at half size
+  expect(blanked).toEqual(['10,20 100'])
 })

@@ -7,6 +7,8 @@ class Mosaic {
   readonly level: number
   /** Pixels of an older artwork, to be replaced by the first new tile. */
   stale = false
+  /** What was put there since, pixels of the level: where that is clear, nothing older shows through. */
+  readonly covered = new Map<string, Region>()
 
   constructor(level: number) {
     this.level = level
@@ -33,6 +35,7 @@ class Mosaic {
     if (this.stale) {
       context.clearRect(0, 0, this.canvas.width, this.canvas.height)
       this.stale = false
+      this.covered.clear()
     }
     context.putImageData(new ImageData(new Uint8ClampedArray(pixels), region.w, region.h), region.x - this.region.x, region.y - this.region.y)
   }
@@ -53,6 +56,7 @@ export class Mosaics {
     const fresh = mosaic.stale
     mosaic.reach(atLevel(visible, level))
     mosaic.put(region, pixels)
+    mosaic.covered.set(`${region.x} ${region.y} ${region.w} ${region.h}`, region)
     if (fresh) for (const [l, m] of this.levels) if (l < level && m.stale) this.levels.delete(l)
     // levels of other zooms, two away, are let go
     for (const l of this.levels.keys()) if (Math.abs(l - level) > 2) this.levels.delete(l)
@@ -71,11 +75,12 @@ export class Mosaics {
     for (const l of this.levels.keys()) if (l < level) this.levels.delete(l)
   }
 
-  /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is. `square`: pixels lie on pixels. */
-  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality, square: boolean): void {
+  /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is, which `blank` clears before. `square`: pixels lie on pixels. */
+  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality, square: boolean, blank: (window: Region) => void): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
-    for (const m of order) {
+    for (const [i, m] of order.entries()) {
       const s = scale * 2 ** m.level
+      if (i > 0 && !m.stale) for (const r of m.covered.values()) blank({ x: at.x + r.x * s, y: at.y + r.y * s, w: r.w * s, h: r.h * s })
       context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1 && square)
       context.imageSmoothingQuality = quality
       context.drawImage(m.canvas, at.x + m.region.x * s, at.y + m.region.y * s, m.region.w * s, m.region.h * s)

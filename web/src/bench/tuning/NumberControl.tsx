@@ -1,5 +1,5 @@
 import { NumberInput, Slider } from '@mantine/core'
-import { useId, useRef, type ReactNode } from 'react'
+import { useId, useRef, useState, type ReactNode } from 'react'
 import type { OnChange } from './widgets/on-change.ts'
 import { Frame } from './Frame.tsx'
 import tuningCss from './tuning.module.css'
@@ -43,6 +43,8 @@ interface NumberProps {
 export function NumberControl({ label, help, value, min, max, step, fallback, feel, suffix, driven, onHelp, onChange, after, ends }: NumberProps) {
   const id = useId()
   const gesture = useGesture()
+  // what was refused is not left standing there
+  const [left, setLeft] = useState(0)
   const { toPlace, fromPlace } = useFeel(min, max, feel)
   const decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : 2
   const tidy = (v: number) => Number((feel === 'log' ? Number(v.toPrecision(3)) : Math.round(v / step) * step).toFixed(Math.max(decimals, 2)))
@@ -57,7 +59,9 @@ export function NumberControl({ label, help, value, min, max, step, fallback, fe
       field={
         <span style={{ display: 'flex', gap: 4 }}>
           <NumberInput
+            key={left}
             id={id}
+            onBlur={() => setLeft((n) => n + 1)}
             w={after ? 74 : 88}
             value={Number(value.toFixed(3))}
             min={min}
