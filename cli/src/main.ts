@@ -5,6 +5,7 @@ import {
   artworkFromPhoto,
   assetsOf,
   instantiate,
+  madeBy,
   loadArtwork,
   loadRecipe,
   newStep,
@@ -55,10 +56,7 @@ async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<stri
   }
   const artwork = artworkFromPhoto(photo)
   const base = artwork.layers[0]!
-  if (a.recipe !== null) {
-    const { layers, use } = instantiate(await recipeNamed(a.recipe), base.source, a.controls)
-    return { ...artwork, layers, recipes: [use] }
-  }
+  if (a.recipe !== null) return madeBy(artwork, await recipeNamed(a.recipe), a.controls)
   return { ...artwork, layers: [{ ...base, chain: a.steps.map((s) => newStep(s.id, s.values)) }] }
 }
 

@@ -78,7 +78,7 @@ export type Command =
   /** What a stroke left, or a filling. `what`: how it is called in the history. */
   | { type: 'paint'; at: PlaneAddress; plane: PlaneRef | null; what: string }
   /** Instead of all there is, or besides it: then as a group under this id, so that it can be masked, moved and painted in as a whole. */
-  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean; group?: string }
+  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean; group?: string; colourways?: Artwork['colourways'] }
   | { type: 'set-control'; use: string; control: string; value: ControlValue }
 
 /** What can be changed of a layer by a control. */
@@ -609,6 +609,7 @@ function change(draft: Artwork, c: Command): void {
       return
     }
     case 'apply-recipe': {
+      draft.colourways.push(...structuredClone(c.colourways ?? []))
       if (c.replace) {
         draft.layers = structuredClone(c.layers)
         draft.recipes = [structuredClone(c.use)]

@@ -1,5 +1,5 @@
 import { QuillError } from '../base/errors.ts'
-import { newStep } from './layers.ts'
+import { allLayers, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
 import { recipes } from '../recipes/registry.ts'
 
@@ -51,7 +51,7 @@ test.each(recipes.map((r) => [r.id, r] as const))('recipe %s is valid, and its c
   expect(loadRecipe(JSON.parse(JSON.stringify(recipe)))).toEqual(recipe)
   for (const c of recipe.controls) {
     for (const d of c.drives) {
-      const layer = recipe.layers.find((l) => l.id === d.layer)
+      const layer = [...allLayers(recipe.layers)].find((l) => l.id === d.layer)
       expect(layer).toBeDefined()
       if (d.step !== null) expect(layer!.chain.find((s) => s.id === d.step)?.params).toHaveProperty(d.param)
       if (d.choose && c.kind.type === 'choice') expect(Object.keys(d.choose).sort()).toEqual(c.kind.options.map((o) => o.value).sort())

@@ -3,15 +3,14 @@ import type { Length } from '../steps/params/index.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, assetsOf, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
-import { instantiate } from './recipe.ts'
+import { instantiate, madeBy } from './recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Recipe } from './schema.ts'
 
 /** A recipe on a photo of this long side. */
 function on(recipe: Recipe, width: number): Artwork {
   const a = artworkFromPhoto({ asset: String(width).padEnd(64, '0'), width, height: Math.round(width * 0.75), title: 't' })
-  const { layers, use } = instantiate(recipe, a.layers[0]!.source)
-  return { ...a, layers, recipes: [use] }
+  return madeBy(a, recipe)
 }
 /** Every length of its steps, as stored. */
 const stored = (a: Artwork): Length[] =>
@@ -40,8 +39,8 @@ test.each(recipes.map((r) => [r.id, r] as const))(
     for (const control of artwork.recipes[0]!.controls) {
       expect(control.drives.length).toBeGreaterThan(0)
       for (const d of control.drives) {
-        const layer = artwork.layers.find((l) => l.id === d.layer)!
-        if (d.step === null) expect(d.param).toBe('opacity')
+        const layer = [...allLayers(artwork.layers)].find((l) => l.id === d.layer)!
+        if (d.step === null) expect(d.param === 'opacity' || Object.keys(layer.source)).toEqual(d.param === 'opacity' || expect.arrayContaining([d.param]))
         else expect(Object.keys(stepById(layer.chain.find((s) => s.id === d.step)!.step).params).concat('opacity')).toContain(d.param)
       }
     }

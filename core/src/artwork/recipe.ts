@@ -1,7 +1,8 @@
 import { QuillError } from '../base/errors.ts'
 import { freshId, renameLayers } from './layers.ts'
 import { checkStep } from './load.ts'
-import type { Control, ControlValue, Drive, Layer, Recipe, RecipeUse, Source, StepUse } from './schema.ts'
+import type { Colourway } from './colourways.ts'
+import type { Artwork, Control, ControlValue, Drive, Layer, Recipe, RecipeUse, Source, StepUse } from './schema.ts'
 
 /** The value a drive gives its parameter for a value of the control. */
 export function driven(drive: Drive, value: number | string): unknown {
@@ -54,8 +55,10 @@ export function drive(layers: Layer[], control: Control, value: ControlValue): v
       if (layer.source.type === 'group') visit(layer.source.layers)
       for (const d of control.drives) {
         if (d.layer !== layer.id) continue
-        if (d.step === null) layer.opacity = valueFor(d) as number
-        else {
+        if (d.step === null && d.param === 'opacity') layer.opacity = valueFor(d) as number
+        else if (d.step === null) {
+          if (layer.source.type === 'panels') layer.source = { ...layer.source, [d.param]: valueFor(d) }
+        } else {
           const step = layer.chain.find((s) => s.id === d.step)
           if (!step) continue
           step.params = { ...step.params, [d.param]: valueFor(d) }
@@ -86,7 +89,7 @@ export function instantiate(
   photo: Source,
   values: Record<string, ControlValue> = {},
   makeId: () => string = freshId,
-): { layers: Layer[]; use: RecipeUse } {
+): { layers: Layer[]; use: RecipeUse; colourways: Colourway[] } {
   const ids = new Map<string, string>()
   const renamed = (name: string) => {
     let fresh = ids.get(name)
@@ -96,12 +99,17 @@ export function instantiate(
   // a recipe's layers and steps may be called alike; in an artwork every id is its own
   const layerId = (id: string) => renamed(`layer ${id}`)
   const stepId = (layer: string, id: string) => renamed(`step ${layer} ${id}`)
+  const wayId = (id: string) => renamed(`way ${id}`)
   const copy = (layer: Layer): Layer => {
     const { source } = layer
     const made = structuredClone(source.type === 'group' ? { ...layer, source: { ...source, layers: [] } } : layer)
     renameLayers(made, layerId)
     if (source.type === 'group') made.source = { ...source, layers: source.layers.map(copy) }
     if (source.type === 'open-photo') made.source = photo
+    if (made.source.type === 'panels') {
+      made.source.colourways = made.source.colourways.map(wayId)
+      for (const p of made.source.panels) if (p.colourway !== null) p.colourway = wayId(p.colourway)
+    }
     for (const use of made.chain) use.id = stepId(layer.id, use.id)
     made.id = layerId(layer.id)
     return made
@@ -126,5 +134,11 @@ export function instantiate(
     use.values[c.id] = value
     drive(layers, c, value)
   }
-  return { layers, use }
+  return { layers, use, colourways: (recipe.colourways ?? []).map((c) => ({ ...structuredClone(c), id: wayId(c.id) })) }
+}
+
+/** An artwork of one photo made by a recipe. Throws as instantiate. */
+export function madeBy(artwork: Artwork, recipe: Recipe, values: Record<string, ControlValue> = {}, makeId?: () => string): Artwork {
+  const { layers, use, colourways } = instantiate(recipe, artwork.layers[0]!.source, values, makeId)
+  return { ...artwork, layers, recipes: [use], colourways: [...artwork.colourways, ...colourways] }
 }

@@ -1,5 +1,5 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
-import { instantiate } from '../artwork/recipe.ts'
+import { instantiate, madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import { newLayer, newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
@@ -38,8 +38,7 @@ const everything = (): [string, Artwork][] => [
   ...steps.map((s): [string, Artwork] => [s.id, withChain(newStep(s.id, s.sample as Record<string, unknown>))]),
   ...recipes.map((r): [string, Artwork] => {
     const a = photo()
-    const { layers, use } = instantiate(r, a.layers[0]!.source)
-    return [`recipe ${r.id}`, { ...a, layers, recipes: [use] }]
+    return [`recipe ${r.id}`, madeBy(a, r)]
   }),
   ['relief from a picture', withChain(newStep('surface-relief', { kind: 'picture', picture: otherPicture, width: { value: 70, unit: 'px' }, depth: 0.8 }))],
   [

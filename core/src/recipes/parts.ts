@@ -12,7 +12,7 @@ export const along = (layer: string, step: string | null, param: string, map: [n
 })
 
 /** Drives a parameter by a choice. */
-export const by = (layer: string, step: string, param: string, choose: NonNullable<Drive['choose']>): Drive => ({ layer, step, param, choose })
+export const by = (layer: string, step: string | null, param: string, choose: NonNullable<Drive['choose']>): Drive => ({ layer, step, param, choose })
 
 /** A control 0…100 with words at its ends. */
 export const dial = (id: string, title: string, help: string, ends: [low: string, high: string], value: number, drives: Drive[]): Control => ({

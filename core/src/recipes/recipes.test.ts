@@ -1,4 +1,4 @@
-import { instantiate } from '../artwork/recipe.ts'
+import { instantiate, madeBy } from '../artwork/recipe.ts'
 import { recipeById, recipes } from './registry.ts'
 import { rgbOfHex } from '../colour/oklab.ts'
 import type { Kernels } from '../kernels/kernels.ts'
@@ -18,10 +18,7 @@ beforeAll(async () => {
 
 /** A picture through a recipe. */
 const made = (id: string, p: Rgba, values: Record<string, number | string> = {}): Promise<Rgba> =>
-  through(kernels, p, [], (a) => {
-    const { layers, use } = instantiate(recipeById(id), a.layers[0]!.source, values)
-    return { ...a, layers, recipes: [use] }
-  })
+  through(kernels, p, [], (a) => madeBy(a, recipeById(id), values))
 const at = (p: Rgba, x: number, y: number) => [0, 1, 2].map((c) => p.v[(y * p.w + x) * 4 + c]! / 65535)
 const { abs, max, min } = Math
 /** Deviation of the lightness over a picture. */

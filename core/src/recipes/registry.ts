@@ -1,14 +1,27 @@
 import { QuillError } from '../base/errors.ts'
+import { flatColourPortrait } from './flat-colour-portrait.ts'
+import { fourColourPanels } from './four-colour-panels.ts'
 import { gappedTiles } from './gapped-tiles.ts'
 import { graphite } from './graphite.ts'
 import { newspaper } from './newspaper.ts'
+import { panelSheet } from './panel-sheet.ts'
 import { photogram } from './photogram.ts'
 import { pixelMosaic } from './pixel-mosaic.ts'
 import { washAndInk } from './wash-and-ink.ts'
 import type { Recipe } from '../artwork/schema.ts'
 
 /** Every recipe that ships, in the order of the picker. */
-export const recipes: readonly Recipe[] = [graphite, washAndInk, newspaper, photogram, pixelMosaic, gappedTiles]
+export const recipes: readonly Recipe[] = [
+  graphite,
+  washAndInk,
+  newspaper,
+  photogram,
+  pixelMosaic,
+  gappedTiles,
+  fourColourPanels,
+  panelSheet,
+  flatColourPortrait,
+]
 
 /** The recipe with this id. Throws `unknown-recipe`. */
 export function recipeById(id: string): Recipe {

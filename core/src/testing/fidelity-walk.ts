@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto } from '../artwork/load.ts'
-import { instantiate } from '../artwork/recipe.ts'
+import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { GraphCompiler } from '../engine/graph.ts'
@@ -125,13 +125,12 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     for (const [setting, values] of recipeSettings(recipe, RANDOM)) {
       for (const name of photos) {
         const artwork = on(name, 'large')
-        const { layers, use } = instantiate(recipe, artwork.layers[0]!.source, values as Record<string, number | string>)
         found.push({
           of: recipe.id,
           kind: 'recipe',
           setting,
           photo: name,
-          ...(await measure({ ...artwork, layers, recipes: [use] }, sizes.large, looked(setting, name))),
+          ...(await measure(madeBy(artwork, recipe, values as Record<string, number | string>), sizes.large, looked(setting, name))),
         })
       }
     }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto, loadArtwork } from '../artwork/load.ts'
-import { instantiate } from '../artwork/recipe.ts'
+import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
@@ -64,8 +64,7 @@ for (const recipe of recipes.filter((r) => wanted(r.id))) {
   const of: Golden[string] = (golden[`recipe ${recipe.id}${recipe.edition > 1 ? `@${recipe.edition}` : ''}`] = {})
   for (const [setting, values] of recipeSettings(recipe, 0)) {
     const artwork = photo()
-    const { layers, use } = instantiate(recipe, artwork.layers[0]!.source, values as Record<string, number | string>)
-    of[setting] = await hashes({ ...artwork, layers, recipes: [use] })
+    of[setting] = await hashes(madeBy(artwork, recipe, values as Record<string, number | string>))
   }
 }
 

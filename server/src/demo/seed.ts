@@ -1,6 +1,6 @@
 import { createReadStream, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { instantiate, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
+import { madeBy, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
 import type { INestApplicationContext } from '@nestjs/common'
 import { DEMO_EMAIL } from '../accounts/accounts.service.ts'
 import { ArtworksService } from '../artworks/artworks.service.ts'
@@ -42,8 +42,7 @@ export async function seed(app: INestApplicationContext, folder: string): Promis
   const begin = (name: string, title: string): Promise<Artwork> => artworks.begun(added.get(name)!, title)
   const byRecipe = async (recipe: string, name: string, title: string, values: Record<string, number | string>): Promise<Artwork> => {
     const artwork = await begin(name, title)
-    const { layers, use } = instantiate(recipeById(recipe), artwork.layers[0]!.source, values)
-    return { ...artwork, layers, recipes: [use] }
+    return madeBy(artwork, recipeById(recipe), values)
   }
   const programme = await begin('boathouse', 'Programme cover, black and paper')
   const cut: Artwork = {

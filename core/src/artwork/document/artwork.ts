@@ -1,27 +1,11 @@
 import { z } from 'zod'
-import { colourSchema, idSchema, lengthSchema, planeSchema, pointSchema, rectangleSchema, shareSchema } from './parts.ts'
+import { colourwaySchema } from './colourway.ts'
+import { idSchema, lengthSchema, planeSchema, pointSchema, rectangleSchema } from './parts.ts'
 import { layerSchema } from './layer.ts'
 import { recipeUseSchema } from './recipe.ts'
 
 export const ARTWORK_FORMAT = 'nimble-quill/artwork'
 export const ARTWORK_VERSION = 3
-
-/** One set of colours for a picture. */
-const colourwaySchema = z.strictObject({
-  id: idSchema,
-  name: z.string().min(1).max(120),
-  change: z.discriminatedUnion('type', [
-    z.strictObject({ type: z.literal('hue'), degrees: z.number() }),
-    z.strictObject({ type: z.literal('palette'), colours: z.array(colourSchema).min(1).max(63) }),
-    z.strictObject({
-      type: z.literal('gradient'),
-      stops: z
-        .array(z.tuple([shareSchema, colourSchema]))
-        .min(2)
-        .max(32),
-    }),
-  ]),
-})
 
 export const artworkSchema = z.strictObject({
   format: z.literal(ARTWORK_FORMAT),

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { colourwaySchema } from './colourway.ts'
 import { idSchema } from './parts.ts'
 import { layerSchema } from './layer.ts'
 
@@ -9,7 +10,7 @@ export const RECIPE_VERSION = 3
 export const driveSchema = z.strictObject({
   layer: idSchema,
   step: idSchema.nullable(),
-  /** Of the step; 'opacity' where step is null: the layer's own. */
+  /** Of the step; where step is null, of the layer: its 'opacity', or a number of its panel sheet. */
   param: z.string(),
   unit: z.enum(['px', '%', 'mm']).optional(),
   /** Pairs control value → parameter value, straight lines between them. */
@@ -59,5 +60,7 @@ export const recipeSchema = z.strictObject({
   help: z.string(),
   layers: z.array(layerSchema).min(1),
   controls: z.array(controlSchema).max(12),
+  /** Those that its panel sheets are dealt. */
+  colourways: z.array(colourwaySchema).max(200).optional(),
   retouch: retouchSchema,
 })

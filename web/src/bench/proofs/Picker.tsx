@@ -38,8 +38,8 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
   const offers: Omit<Offer, 'made'>[] = []
   if (base) {
     for (const r of recipes) {
-      const { layers, use } = instantiate(r, base.source)
-      const apply: Command = { type: 'apply-recipe', layers, use, replace: fresh, ...(fresh ? {} : { group: freshId() }) }
+      const { layers, use, colourways } = instantiate(r, base.source)
+      const apply: Command = { type: 'apply-recipe', layers, use, colourways, replace: fresh, ...(fresh ? {} : { group: freshId() }) }
       offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: apply, shown: apply })
     }
   }
