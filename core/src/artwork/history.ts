@@ -54,3 +54,38 @@ export function redo(history: History): History {
   if (!entry) return history
   return { artwork: applyEdit(history.artwork, entry.patches), done: [...history.done, entry], undone: history.undone.slice(0, -1) }
 }
+
+/** The state after so many entries were done: backwards or forwards. @param done 0 … all that were done or undone */
+export function jump(history: History, done: number): History {
+  let now = history
+  while (now.done.length > done && now.done.length > 0) now = undo(now)
+  while (now.done.length < done && now.undone.length > 0) now = redo(now)
+  return now
+}
+
+/** A state that can be jumped to. */
+export interface HistoryPoint {
+  /** Entries done by then. */
+  done: number
+  /** What was done last; null: as it was opened. */
+  title: string | null
+  artwork: Artwork
+}
+
+/** The latest states, the newest first, those undone among them. @param most of them */
+export function pointsOf(history: History, most: number): HistoryPoint[] {
+  const points: HistoryPoint[] = []
+  const { done, undone } = history
+  let artwork = history.artwork
+  for (let i = done.length; i >= 0 && points.length < most; i--) {
+    points.push({ done: i, title: done[i - 1]?.title ?? null, artwork })
+    if (i > 0) artwork = applyEdit(artwork, done[i - 1]!.inverse)
+  }
+  const ahead: HistoryPoint[] = []
+  artwork = history.artwork
+  for (let i = undone.length - 1; i >= 0; i--) {
+    artwork = applyEdit(artwork, undone[i]!.patches)
+    ahead.push({ done: done.length + undone.length - i, title: undone[i]!.title, artwork })
+  }
+  return [...ahead.reverse(), ...points]
+}

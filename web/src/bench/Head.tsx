@@ -11,6 +11,7 @@ import { useAct, useApp, type RootState } from '../store/store.ts'
 import { copySteps, pasting } from './sheet/clipboard.ts'
 import { pastedAt } from './sheet/DropPictures.tsx'
 import { choose, command, peek, redone, undone, type SaveState } from './slice.ts'
+import { HistoryList } from './keeping/HistoryList.tsx'
 import { SheetSize } from './tuning/SheetSize.tsx'
 
 const SAVE_TEXT: Record<SaveState, string> = {
@@ -169,6 +170,7 @@ export const Head = memo(function Head({
                 <IconArrowForwardUp size={18} />
               </ActionIcon>
             </Tooltip>
+            <HistoryList sheet={sheet} />
             <Button leftSection={<IconPhotoDown size={15} />} onClick={() => onRender(true)}>
               Render
             </Button>

@@ -1,4 +1,17 @@
-import { allLayers, locate, perform, record, redo, startHistory, undo, type Artwork, type Command, type History, type QuillError } from '@nimble-quill/core'
+import {
+  allLayers,
+  jump,
+  locate,
+  perform,
+  record,
+  redo,
+  startHistory,
+  undo,
+  type Artwork,
+  type Command,
+  type History,
+  type QuillError,
+} from '@nimble-quill/core'
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit'
 
 /** What the tuning column shows. */
@@ -110,6 +123,11 @@ export const bench = createSlice({
       const history = plainHistory(state as Bench)
       if (history) settle(state as Bench, redo(history))
     },
+    /** To the state after so many entries. */
+    jumped: (state, { payload }: PayloadAction<number>) => {
+      const history = plainHistory(state as Bench)
+      if (history) settle(state as Bench, jump(history, payload))
+    },
     choose: (state, { payload }: PayloadAction<Choice>) => {
       state.choice = payload
       state.also = []
@@ -170,6 +188,7 @@ export const {
   command,
   undone,
   redone,
+  jumped,
   choose,
   chooseAlso,
   chooseRun,

@@ -76,7 +76,14 @@ export class Mosaics {
   }
 
   /** Draws all levels into the window, coarse first. Stale pixels show only where nothing newer is, which `blank` clears before. `square`: pixels lie on pixels. */
-  draw(context: CanvasRenderingContext2D, scale: number, at: { x: number; y: number }, quality: ImageSmoothingQuality, square: boolean, blank: (window: Region) => void): void {
+  draw(
+    context: CanvasRenderingContext2D,
+    scale: number,
+    at: { x: number; y: number },
+    quality: ImageSmoothingQuality,
+    square: boolean,
+    blank: (window: Region) => void,
+  ): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
     for (const [i, m] of order.entries()) {
       const s = scale * 2 ** m.level

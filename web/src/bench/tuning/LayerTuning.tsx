@@ -7,7 +7,7 @@ import { useMenu } from '../menu/menu.tsx'
 import { useLayerDeeds } from '../sheet/layer-deeds.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { sourceName } from '../sheet/source-name.ts'
-import { command, openPicker } from '../slice.ts'
+import { command, openPicker, tryOut } from '../slice.ts'
 import { useGroundFill } from '../sheet/use-ground-fill.ts'
 import { MaskSection } from '../hands/MaskSection.tsx'
 import { paintOn } from '../hands/slice.ts'
@@ -182,6 +182,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
         onSpan={(spanBelow, gesture) => set({ spanBelow }, gesture && `span-below.${gesture}`)}
         onHelp={onHelp}
         onBlend={(blend) => set({ blend })}
+        onTry={(blend) => act(tryOut(blend && blend !== layer.blend ? { type: 'set-layer', layer: layer.id, blend } : null))}
         onOpacity={(opacity, gesture) => set({ opacity }, gesture && `opacity.${gesture}`)}
       />
     </>

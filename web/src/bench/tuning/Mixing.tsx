@@ -17,6 +17,7 @@ export function Mixing({
   onBlend,
   onOpacity,
   onSpan,
+  onTry,
 }: {
   blend: StepUse['blend']
   opacity: number
@@ -26,12 +27,17 @@ export function Mixing({
   spanTitle?: string
   onHelp: (t: string) => void
   onBlend: (b: BlendMode) => void
+  /** A mode is rested on: it is shown in the picture; null: none any more. */
+  onTry: (b: BlendMode | null) => void
   onOpacity: (o: number, gesture?: string) => void
   onSpan: (s: Span | null, gesture?: string) => void
 }) {
   return (
     <div className={tuningCss.pinned} data-part="pinned">
-      <div className={tuningCss.control} onPointerEnter={() => onHelp('How the result is mixed with what was there before.')}>
+      <div
+        className={tuningCss.control}
+        onPointerEnter={() => onHelp('How the result is mixed with what was there before. Rest on a mode to see it in the picture.')}
+      >
         <label className={tuningCss.label} htmlFor="blend">
           Blend
         </label>
@@ -42,6 +48,12 @@ export function Mixing({
           value={blend}
           onChange={(v) => onBlend(v as BlendMode)}
           maxDropdownHeight={360}
+          onDropdownClose={() => onTry(null)}
+          renderOption={({ option }) => (
+            <div className={tuningCss.mode} onPointerEnter={() => onTry(option.value as BlendMode)}>
+              {option.label}
+            </div>
+          )}
           styles={{ input: { height: 26, minHeight: 26 } }}
         />
       </div>

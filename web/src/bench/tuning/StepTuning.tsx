@@ -9,7 +9,7 @@ import { useFeed } from '../proofs/feed.ts'
 import { MaskSection } from '../hands/MaskSection.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { copySteps } from '../sheet/clipboard.ts'
-import { command, openProofSheet, peek } from '../slice.ts'
+import { command, openProofSheet, peek, tryOut } from '../slice.ts'
 import { InputControl } from './InputControl.tsx'
 import { Presets } from './KeptValues.tsx'
 import { Mixing, isDriven } from './Mixing.tsx'
@@ -74,6 +74,7 @@ const StepMixing = memo(function StepMixing({
       span={span}
       onSpan={(v, gesture) => act(command({ command: { type: 'set-step', layer, step, span: v }, ...(gesture ? { gesture: `${step}.span.${gesture}` } : {}) }))}
       onHelp={onHelp}
+      onTry={(b) => act(tryOut(b && b !== blend ? { type: 'set-step', layer, step, blend: b } : null))}
       onBlend={(b) => act(command({ command: { type: 'set-step', layer, step, blend: b } }))}
       onOpacity={(o, gesture) =>
         act(command({ command: { type: 'set-step', layer, step, opacity: o }, ...(gesture ? { gesture: `${step}.opacity.${gesture}` } : {}) }))
