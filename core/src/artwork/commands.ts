@@ -9,7 +9,7 @@ import { stepAt } from '../steps/registry.ts'
 import { formatParam } from '../steps/params/index.ts'
 import { copyOfLayer, groupLayers, inTheirOrder, listOf, lockedBy, makeOwn, moveLayers, removeLayers, ungroup } from './arrange.ts'
 import { checkBounds } from './bounds.ts'
-import { allLayers, freshId, locate, locateStep, newLayer } from './layers.ts'
+import { allLayers, freshId, locate, locateStep, newLayer, replacePhoto } from './layers.ts'
 import { checkStep } from './load.ts'
 import { paperById, type PaperSource } from './papers.ts'
 import { resizeArtwork, setFrame, turnArtwork, type PlaneChange } from './framing.ts'
@@ -55,6 +55,8 @@ export type Command =
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
+  /** Another photo in the place of one, wherever it is shown. */
+  | { type: 'replace-photo'; from: string; to: { asset: string; width: number; height: number }; name: string }
   | { type: 'set-panels'; layer: string; change: PanelChange; what: string }
   /** A panel becomes a live layer of its own, under this id. */
   | { type: 'take-panel'; layer: string; row: number; column: number; id: string }
@@ -178,6 +180,8 @@ function titleOf(a: Artwork, c: Command): string {
     }
     case 'set-paper':
       return `${c.change.paper !== undefined ? 'Kind' : c.change.width ? 'Width' : 'Colour'} of the paper “${layerName(c.layer)}”`
+    case 'replace-photo':
+      return `Replace the photo by “${c.name}”`
     case 'set-panels':
       return `${c.what} of “${layerName(c.layer)}”`
     case 'take-panel':
@@ -490,6 +494,9 @@ function change(draft: Artwork, c: Command): void {
       layer.source = { ...plainOf(layer.source), ...structuredClone(c.change) }
       return
     }
+    case 'replace-photo':
+      replacePhoto(draft, c.from, c.to)
+      return
     case 'set-panels':
       setPanels(draft, locate(draft.layers, c.layer).layer, c.change)
       return

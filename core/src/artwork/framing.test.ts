@@ -312,3 +312,26 @@ describe('a frame in the hand', () => {
     expect(resizedSheet({ x: -10, y: 0, w: 400, h: 301 }, 800)).toEqual({ x: -20, y: 0, w: 800, h: 602 })
   })
 })
+
+describe('another photo', () => {
+  const to = { asset: 'd4'.repeat(32), width: 800, height: 800 }
+  test('takes the place of the one there was: as large, its middle in the middle; steps and placement stay', () => {
+    const a = begun()
+    a.layers[0]!.chain = [newStep('invert')]
+    a.layers[0]!.placement = { matrix: [0.5, 0, 10, 0, 0.5, 20, 0, 0, 1], pivot: { x: 80, y: 60 } }
+    const b = done(a, { type: 'replace-photo', from: asset, to, name: 'Reeds' })
+    const [layer] = b.layers
+    expect(layer!.source).toEqual({ type: 'photo', ...to, shown: { w: 160, h: 160 } })
+    expect(layer!.chain).toEqual(a.layers[0]!.chain)
+    // its middle lies where the other's lay
+    expect(mapped(layer!.placement.matrix as Matrix, { x: 80, y: 80 })).toEqual(mapped(a.layers[0]!.placement.matrix as Matrix, { x: 80, y: 60 }))
+    expect(layer!.placement.pivot).toEqual({ x: 80, y: 80 })
+    expect(b.sheet).toEqual(a.sheet)
+  })
+  test('of the same ratio it lies just there; one that is not shown is told of', () => {
+    const b = done(begun(), { type: 'replace-photo', from: asset, to: { asset: to.asset, width: 320, height: 240 }, name: 'Reeds' })
+    expect(b.layers[0]!.source).toMatchObject({ shown: { w: W, h: H } })
+    expect(b.layers[0]!.placement).toEqual(begun().layers[0]!.placement)
+    expect(() => done(begun(), { type: 'replace-photo', from: to.asset, to, name: 'Reeds' })).toThrow(/does not show that photo/)
+  })
+})

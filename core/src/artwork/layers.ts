@@ -168,3 +168,28 @@ export function renameLayers(layer: Pick<Layer, 'source' | 'mask' | 'chain'>, re
   for (const m of [mask, ...chain.map((use) => use.mask)]) if (m?.live) m.live.layer = rename(m.live.layer)
   for (const use of chain) for (const input of Object.values(use.inputs)) if (input.type === 'layer') input.layer = rename(input.layer)
 }
+
+/**
+ * Another photo in the place of one, wherever it is shown: as large, covering what that one covered, its middle where the other's was; all that is made of
+ * it stays. What was painted on a layer stays where it is. In place.
+ * @throws QuillError `missing-photo` where the artwork does not show it
+ */
+export function replacePhoto(draft: { layers: Layer[] }, from: string, to: { asset: string; width: number; height: number }): void {
+  let found = false
+  for (const layer of allLayers(draft.layers)) {
+    const { source, mask, lightMap, chain, placement } = layer
+    if (source.type !== 'photo' || source.asset !== from) continue
+    found = true
+    const { w, h } = source.shown ?? { w: source.width, h: source.height }
+    const by = Math.max(w / to.width, h / to.height)
+    const shown = { w: Math.max(w, Math.round(to.width * by)), h: Math.max(h, Math.round(to.height * by)) }
+    const same = shown.w === to.width && shown.h === to.height
+    layer.source = { type: 'photo', ...to, ...(same ? {} : { shown }) }
+    const painted = mask?.plane || lightMap?.plane || chain.some((use) => use.mask?.plane)
+    const [dx, dy] = painted ? [0, 0] : [Math.round((w - shown.w) / 2), Math.round((h - shown.h) / 2)]
+    if (dx === 0 && dy === 0) continue
+    placement.matrix = [...times(placement.matrix, [1, 0, dx, 0, 1, dy, 0, 0, 1])] as Layer['placement']['matrix']
+    if (placement.pivot) placement.pivot = { x: placement.pivot.x - dx, y: placement.pivot.y - dy }
+  }
+  if (!found) throw new QuillError('missing-photo', 'The artwork does not show that photo any more. Nothing was changed.')
+}

@@ -1,4 +1,4 @@
-import { ActionIcon, Button, SegmentedControl, Switch, Text, TextInput, Tooltip } from '@mantine/core'
+import { ActionIcon, Button, Popover, SegmentedControl, Switch, Text, TextInput, Tooltip } from '@mantine/core'
 import { locate, type Artwork, type Layer, type LayerChange } from '@nimble-quill/core'
 import { IconArrowDown, IconArrowUp, IconCopy, IconDots, IconTrash } from '@tabler/icons-react'
 import { useEffect, useState } from 'react'
@@ -19,6 +19,7 @@ import { PaperSection } from './PaperSection.tsx'
 import { Tick } from './Tick.tsx'
 import { SpanEditor } from './widgets/SpanEditor.tsx'
 import { ColourField } from './widgets/ColourField.tsx'
+import { PictureChoice } from './widgets/PictureField.tsx'
 import tuningCss from './tuning.module.css'
 
 export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; layer: Layer; onHelp: (t: string) => void }) {
@@ -115,6 +116,7 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
             />
           </div>
         )}
+        {source.type === 'photo' && <ReplacePhoto source={source} />}
         {source.type === 'live' && (
           <Button variant="default" onClick={() => act(command({ command: { type: 'make-own', layer: layer.id } }))}>
             Make it its own
@@ -186,5 +188,31 @@ export function LayerTuning({ artwork, layer, onHelp }: { artwork: Artwork; laye
         onOpacity={(opacity, gesture) => set({ opacity }, gesture && `opacity.${gesture}`)}
       />
     </>
+  )
+}
+
+/** Another photo instead, everything else kept. */
+function ReplacePhoto({ source }: { source: Extract<Layer['source'], { type: 'photo' }> }) {
+  const act = useAct()
+  const [open, setOpen] = useState(false)
+  return (
+    <Popover opened={open} onChange={setOpen} position="left-start" trapFocus withRoles={false}>
+      <Popover.Target>
+        <Button variant="default" onClick={() => setOpen(!open)}>
+          Another photo instead …
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <PictureChoice
+          label="Another photo"
+          value={source.asset}
+          onTake={({ asset, width, height, name }) => {
+            setOpen(false)
+            if (asset !== source.asset)
+              act(command({ command: { type: 'replace-photo', from: source.asset, to: { asset, width, height }, name: name.replace(/\.[a-z]+$/i, '') } }))
+          }}
+        />
+      </Popover.Dropdown>
+    </Popover>
   )
 }
