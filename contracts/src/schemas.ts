@@ -74,6 +74,21 @@ export const keptValuesSchema = z.object({
 })
 export type KeptValues = z.infer<typeof keptValuesSchema>
 
+export const keepStateSchema = z.strictObject({
+  name: z.string().trim().min(1).max(60),
+  document: z.unknown().describe('The artwork document as it is to be kept.'),
+})
+export type KeepState = z.output<typeof keepStateSchema>
+export const stateHeadSchema = z.object({ id: uuid, name: z.string(), createdAt: when })
+export type StateHead = z.infer<typeof stateHeadSchema>
+export const stateSchema = stateHeadSchema.extend({ document: z.unknown() })
+export type State = z.infer<typeof stateSchema>
+
+export const keepRecipeSchema = z.strictObject({ recipe: z.unknown().describe('See the recipe schema.') })
+export type KeepRecipe = z.output<typeof keepRecipeSchema>
+export const ownRecipeSchema = z.object({ id: uuid, title: z.string(), recipe: z.unknown(), createdAt: when })
+export type OwnRecipe = z.infer<typeof ownRecipeSchema>
+
 export const artworkHeadSchema = z.object({
   id: uuid,
   title: z.string(),

@@ -6,6 +6,8 @@ import { ArtworksModule } from './artworks/artworks.module.ts'
 import { CONFIG, type Config } from './config.ts'
 import { DatabaseModule } from './database/database.module.ts'
 import { DocsController } from './docs/docs.controller.ts'
+import { OwnRecipesModule } from './own-recipes/own-recipes.module.ts'
+import { StatesModule } from './states/states.module.ts'
 import { KeptValuesModule } from './kept-values/kept-values.module.ts'
 import { PhotosModule } from './photos/photos.module.ts'
 import { PlanesModule } from './planes/planes.module.ts'
@@ -27,6 +29,8 @@ export class AppModule {
         ArtworksModule,
         RendersModule,
         KeptValuesModule,
+        StatesModule,
+        OwnRecipesModule,
       ],
       controllers: [DocsController],
       providers: [{ provide: CONFIG, useValue: config }],

@@ -72,7 +72,7 @@ export class ArtworksService implements OnModuleDestroy {
   }
 
   /** Reads a document, and makes sure that its photos are the account's own, and that all that was painted is there. */
-  private async checked(accountId: string, json: unknown): Promise<Document> {
+  async checked(accountId: string, json: unknown): Promise<Document> {
     const document = loadArtwork(json)
     for (const asset of assetsOf(document)) {
       if (!(await this.photos.owns(accountId, asset)))

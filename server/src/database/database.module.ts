@@ -5,9 +5,10 @@ import { CONFIG, type Config } from '../config.ts'
 import * as start from './migrations/001-start.ts'
 import * as keptValues from './migrations/002-kept-values.ts'
 import * as claimsAndSaves from './migrations/003-claims-and-saves.ts'
+import * as statesAndRecipes from './migrations/004-states-and-recipes.ts'
 import { defineModels } from './models.ts'
 
-const migrations = [start, keptValues, claimsAndSaves]
+const migrations = [start, keptValues, claimsAndSaves, statesAndRecipes]
 
 export function connect(config: Config): Sequelize {
   const { host, port, name, user, password } = config.database

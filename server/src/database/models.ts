@@ -92,6 +92,25 @@ export class KeptValues extends Model<InferAttributes<KeptValues>, InferCreation
   declare createdAt: CreationOptional<Date>
 }
 
+/** A state of an artwork kept by name. */
+export class States extends Model<InferAttributes<States>, InferCreationAttributes<States>> {
+  declare id: CreationOptional<string>
+  declare accountId: string
+  declare artworkId: string
+  declare name: string
+  declare document: string
+  declare createdAt: CreationOptional<Date>
+}
+
+/** A recipe that an account made. */
+export class OwnRecipes extends Model<InferAttributes<OwnRecipes>, InferCreationAttributes<OwnRecipes>> {
+  declare id: CreationOptional<string>
+  declare accountId: string
+  declare title: string
+  declare recipe: string
+  declare createdAt: CreationOptional<Date>
+}
+
 const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 }
 /** Fresh objects each time: Sequelize writes the field's name into them. */
 const owner = () => ({ type: DataTypes.UUID, allowNull: false })
@@ -155,6 +174,14 @@ export function defineModels(sequelize: Sequelize): void {
       createdAt: created(),
     },
     { ...common, tableName: 'kept_values' },
+  )
+  States.init(
+    { id, accountId: owner(), artworkId: owner(), name: DataTypes.STRING(60), document: DataTypes.TEXT('long'), createdAt: created() },
+    { ...common, tableName: 'states' },
+  )
+  OwnRecipes.init(
+    { id, accountId: owner(), title: DataTypes.STRING(120), recipe: DataTypes.TEXT('long'), createdAt: created() },
+    { ...common, tableName: 'own_recipes' },
   )
   Render.init(
     {

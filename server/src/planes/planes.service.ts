@@ -3,7 +3,7 @@ import { mkdir, open, readdir, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common'
 import { isPlanePart, parsePage, parseRoot, planesOf, QuillError, tileNames, type Artwork as Document } from '@nimble-quill/core'
-import { Artwork, Render } from '../database/models.ts'
+import { Artwork, Render, States } from '../database/models.ts'
 import { ProblemException } from '../problems/problem.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE } from '../photos/tokens.ts'
@@ -162,6 +162,8 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
       for (const { id } of kept) await this.addNames(accountId, (await Artwork.findByPk(id, { attributes: ['document'] }))?.document, named)
       for (const { id } of await Render.findAll({ where: { accountId, state: ['waiting', 'running'] }, attributes: ['id'] }))
         await this.addNames(accountId, (await Render.findByPk(id, { attributes: ['document'] }))?.document, named)
+      for (const { id } of await States.findAll({ where: { accountId }, attributes: ['id'] }))
+        await this.addNames(accountId, (await States.findByPk(id, { attributes: ['document'] }))?.document, named)
       for (const folder of await readdir(this.folder(accountId)).catch(() => [])) {
         for (const name of await readdir(join(this.folder(accountId), folder))) {
           const path = join(this.folder(accountId), folder, name)
