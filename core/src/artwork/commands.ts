@@ -25,6 +25,8 @@ enablePatches()
 /** Everything that can be done to an artwork. New things carry their ids, so that a command replayed gives the same. */
 export type Command =
   | { type: 'set-title'; title: string }
+  /** All as it was in a kept state, but the title. */
+  | { type: 'restore-state'; state: Artwork; name: string }
   | { type: 'set-look-spot'; x: number; y: number }
   /** Degrees: where the light comes from, counter-clockwise from the right, and how high it stands. */
   | { type: 'set-lamp'; direction: number; height: number }
@@ -123,6 +125,8 @@ function titleOf(a: Artwork, c: Command): string {
   switch (c.type) {
     case 'set-title':
       return `Rename artwork to “${c.title}”`
+    case 'restore-state':
+      return `Back to “${c.name}”`
     case 'set-look-spot':
       return 'Move the look spot'
     case 'set-lamp':
@@ -361,6 +365,11 @@ function change(draft: Artwork, c: Command): void {
       const title = c.title.trim()
       if (!title) throw new QuillError('command-refused', 'An artwork needs a title.')
       draft.title = title.slice(0, 200)
+      return
+    }
+    case 'restore-state': {
+      const { title: _, ...rest } = structuredClone(c.state)
+      Object.assign(draft, rest)
       return
     }
     case 'set-look-spot': {

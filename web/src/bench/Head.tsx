@@ -11,6 +11,7 @@ import { useAct, useApp, type RootState } from '../store/store.ts'
 import { copySteps, pasting } from './sheet/clipboard.ts'
 import { pastedAt } from './sheet/DropPictures.tsx'
 import { choose, command, peek, redone, undone, type SaveState } from './slice.ts'
+import { KeepMenu } from './keeping/KeepMenu.tsx'
 import { HistoryList } from './keeping/HistoryList.tsx'
 import { SheetSize } from './tuning/SheetSize.tsx'
 
@@ -171,6 +172,7 @@ export const Head = memo(function Head({
               </ActionIcon>
             </Tooltip>
             <HistoryList sheet={sheet} />
+            <KeepMenu sheet={sheet} />
             <Button leftSection={<IconPhotoDown size={15} />} onClick={() => onRender(true)}>
               Render
             </Button>

@@ -1,11 +1,24 @@
-import type { Account, ArtworkAnswer, ArtworkHead, CreateRender, KeepValues, KeptValues, Photo, Problem, Render } from '@nimble-quill/contracts'
+import type {
+  Account,
+  ArtworkAnswer,
+  ArtworkHead,
+  CreateRender,
+  KeepValues,
+  KeptValues,
+  OwnRecipe,
+  Photo,
+  Problem,
+  Render,
+  State,
+  StateHead,
+} from '@nimble-quill/contracts'
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 
 /** The API as the contracts describe it. */
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api', timeout: 30_000 }),
-  tagTypes: ['session', 'photos', 'artworks', 'renders', 'kept'],
+  tagTypes: ['states', 'recipes', 'session', 'photos', 'artworks', 'renders', 'kept'],
   endpoints: (b) => ({
     welcome: b.query<{ demo: boolean }, void>({ query: () => 'welcome' }),
     session: b.query<Account | null, void>({
@@ -44,6 +57,19 @@ export const api = createApi({
     keptValues: b.query<KeptValues[], void>({ query: () => 'kept-values', providesTags: ['kept'] }),
     keepValues: b.mutation<KeptValues, KeepValues>({ query: (body) => ({ url: 'kept-values', method: 'PUT', body }), invalidatesTags: ['kept'] }),
     forgetValues: b.mutation<void, string>({ query: (id) => ({ url: `kept-values/${id}`, method: 'DELETE' }), invalidatesTags: ['kept'] }),
+    states: b.query<StateHead[], string>({ query: (artwork) => `artworks/${artwork}/states`, providesTags: ['states'] }),
+    state: b.query<State, { artwork: string; id: string }>({ query: ({ artwork, id }) => `artworks/${artwork}/states/${id}`, providesTags: ['states'] }),
+    keepState: b.mutation<StateHead, { artwork: string; name: string; document: unknown }>({
+      query: ({ artwork, ...body }) => ({ url: `artworks/${artwork}/states`, method: 'PUT', body }),
+      invalidatesTags: ['states'],
+    }),
+    forgetState: b.mutation<void, { artwork: string; id: string }>({
+      query: ({ artwork, id }) => ({ url: `artworks/${artwork}/states/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['states'],
+    }),
+    ownRecipes: b.query<OwnRecipe[], void>({ query: () => 'recipes', providesTags: ['recipes'] }),
+    keepRecipe: b.mutation<OwnRecipe, { recipe: unknown }>({ query: (body) => ({ url: 'recipes', method: 'PUT', body }), invalidatesTags: ['recipes'] }),
+    forgetRecipe: b.mutation<void, string>({ query: (id) => ({ url: `recipes/${id}`, method: 'DELETE' }), invalidatesTags: ['recipes'] }),
     renders: b.query<Render[], void>({ query: () => 'renders', providesTags: ['renders'] }),
     addRender: b.mutation<Render, CreateRender>({ query: (body) => ({ url: 'renders', method: 'POST', body }), invalidatesTags: ['renders'] }),
     cancelRender: b.mutation<Render, string>({ query: (id) => ({ url: `renders/${id}/cancel`, method: 'POST' }) }),
@@ -67,6 +93,13 @@ export const {
   useDuplicateArtworkMutation,
   useRemoveArtworkMutation,
   useRestoreArtworkMutation,
+  useStatesQuery,
+  useStateQuery,
+  useKeepStateMutation,
+  useForgetStateMutation,
+  useOwnRecipesQuery,
+  useKeepRecipeMutation,
+  useForgetRecipeMutation,
   useKeptValuesQuery,
   useKeepValuesMutation,
   useForgetValuesMutation,

@@ -11,8 +11,11 @@ import {
   steps,
   type Artwork,
   type Command,
+  loadRecipe,
+  type Recipe,
 } from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, type RefObject } from 'react'
+import { useOwnRecipesQuery } from '../../store/api.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
 import { choose, command, openPicker, tryOut, type Gap } from '../slice.ts'
@@ -32,15 +35,23 @@ interface Offer {
 }
 
 /** Every recipe and step, with what each would make of this artwork. */
-function offersFor(artwork: Artwork, gap: Gap): Offer[] {
+function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] {
   const base = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')
   const fresh = artwork.layers.length === 1 && artwork.layers[0]!.chain.length === 0
   const offers: Omit<Offer, 'made'>[] = []
   if (base) {
-    for (const r of recipes) {
+    for (const r of [...own, ...recipes]) {
       const { layers, use, colourways } = instantiate(r, base.source)
       const apply: Command = { type: 'apply-recipe', layers, use, colourways, replace: fresh, ...(fresh ? {} : { group: freshId() }) }
-      offers.push({ id: `recipe:${r.id}`, group: 'Recipes', title: r.title, help: r.help, command: apply, shown: apply })
+      const mine = own.includes(r)
+      offers.push({
+        id: `${mine ? 'own' : 'recipe'}:${r.id}`,
+        group: mine ? 'Recipes of your own' : 'Recipes',
+        title: r.title,
+        help: r.help,
+        command: apply,
+        shown: apply,
+      })
     }
   }
   for (const group of stepGroups) {
@@ -58,6 +69,22 @@ function offersFor(artwork: Artwork, gap: Gap): Offer[] {
   return offers.map((o) => ({ ...o, made: perform(artwork, o.shown).artwork }))
 }
 
+/** The account's own recipes; those that cannot be read any more are left out. */
+function useOwn(): readonly Recipe[] {
+  const { data } = useOwnRecipesQuery()
+  return useMemo(
+    () =>
+      (data ?? []).flatMap(({ recipe }) => {
+        try {
+          return [loadRecipe(recipe)]
+        } catch {
+          return []
+        }
+      }),
+    [data],
+  )
+}
+
 /** Every technique on this photo, in small live pictures. Resting on one tries it in the large picture. */
 export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; gap: Gap; search: string; takeFirst: RefObject<() => void> }) {
   const act = useAct()
@@ -67,7 +94,8 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
     useApp((s) => s.prefs.proofs),
   )
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
-  const offers = useMemo(() => offersFor(artwork, gap), [artwork, gap])
+  const own = useOwn()
+  const offers = useMemo(() => offersFor(artwork, gap, own), [artwork, gap, own])
   const wanted = search.trim().toLowerCase()
   const found = offers.filter((o) => !wanted || `${o.title} ${o.group} ${o.help}`.toLowerCase().includes(wanted))
   const groups = [...new Set(found.map((o) => o.group))]
