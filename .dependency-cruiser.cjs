@@ -10,8 +10,8 @@ const core = {
   steps: ['base', 'colour', 'kernels', 'blend'],
   planes: ['base'],
   strokes: ['base', 'kernels', 'planes'],
-  artwork: ['base', 'blend', 'steps'],
-  recipes: ['base', 'steps', 'artwork'],
+  artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
+  recipes: ['base', 'colour', 'steps', 'artwork'],
   engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'steps', 'artwork'],
   testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'engine'],
 }
@@ -58,10 +58,10 @@ module.exports = {
     })),
     {
       name: 'recipes-know-layers',
-      comment: 'A recipe is data made with layers and their schema.',
+      comment: 'A recipe is data made with layers, masks, panels and their schema.',
       severity: 'error',
       from: { path: '^core/src/recipes/' },
-      to: { path: '^core/src/artwork/', pathNot: '^core/src/artwork/(layers|schema)\\.ts$' },
+      to: { path: '^core/src/artwork/', pathNot: '^core/src/artwork/(layers|panels|planes|schema)\\.ts$' },
     },
     {
       name: 'core-without-machine',

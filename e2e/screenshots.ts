@@ -42,7 +42,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await proof(page, 'Pencil lines', 'Gaussian blur').click()
       await page.getByText('Look spot, 100 %').click()
       await page.getByRole('button', { name: '100 %', exact: true }).click()
-      await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
+      await page.getByRole('button', { name: 'Compare', exact: true }).click()
       await settled(page)
       await page.waitForTimeout(1500)
       if (scheme === 'light') await take('bench-wipe')

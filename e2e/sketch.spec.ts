@@ -157,7 +157,7 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   expect(difference(tuned, photo)).toBeGreaterThan(20)
   await page.keyboard.up('o')
   expect(difference(tuned, await shown(page))).toBe(0)
-  await page.getByRole('button', { name: 'Wipe line', exact: true }).click()
+  await page.getByRole('button', { name: 'Compare', exact: true }).click()
   await page.waitForTimeout(400)
   const handle = (await page.getByRole('slider', { name: /^Wipe line/ }).boundingBox())!
   await page.mouse.move(handle.x + 13, handle.y + 13)
@@ -172,6 +172,17 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   expect(at(wiped, line + 60)).toEqual(at(tuned, line + 60))
   await page.keyboard.press('w')
   await page.keyboard.press('w')
+  // side by side: the photo on the left, the artwork on the right, at the same places
+  await expect(page.getByText('The artwork', { exact: true })).toBeVisible()
+  await settled(page)
+  await page.waitForTimeout(400)
+  const both = await shown(page)
+  const [left, right] = [both.x + 500 * both.scale, both.x + 500 * both.scale + Math.floor(both.w / 2)].map(Math.round)
+  const line2 = Math.round(both.y + 600 * both.scale) * both.w
+  expect([...both.data.subarray((line2 + left!) * 4, (line2 + left!) * 4 + 3)]).not.toEqual([...both.data.subarray((line2 + right!) * 4, (line2 + right!) * 4 + 3)])
+  await page.keyboard.press('w')
+  await settled(page)
+  expect(difference(tuned, await shown(page))).toBe(0)
 
   // the tab is closed; opened again, everything is where it was
   await saved(page)

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { blendModes } from '../blend/modes.ts'
 import { QuillError } from '../base/errors.ts'
 import { stepById, steps } from '../steps/registry.ts'
-import { perform, type Command } from './commands.ts'
+import { applyEdit, perform, type Command } from './commands.ts'
 import { record, redo, startHistory, undo } from './history.ts'
 import { allLayers, freshId, newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork } from './load.ts'
@@ -257,4 +257,22 @@ test('the colour of a fill, and of nothing else', () => {
   expect(artwork.layers[1]!.source).toEqual({ type: 'fill', colour: '#102030', alpha: 1 })
   expect(() => perform(a, { type: 'set-fill', layer: 'f', colour: 'red', alpha: 1 })).toThrow('#rrggbb')
   expect(() => perform(a, { type: 'set-fill', layer: a.layers[0]!.id, colour: '#102030', alpha: 1 })).toThrow('not a fill')
+})
+
+test('steps take another order in the places that they have between the others; undone they are as they were', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 't' })
+  a.layers[0]!.chain = ['levels', 'invert', 'threshold', 'posterize'].map((s) => newStep(s, {}, s))
+  const { artwork, edit } = perform(a, { type: 'order-steps', layer: a.layers[0]!.id, steps: ['posterize', 'levels', 'invert'] })
+  expect(artwork.layers[0]!.chain.map((s) => s.id)).toEqual(['posterize', 'levels', 'threshold', 'invert'])
+  expect(applyEdit(artwork, edit.inverse)).toEqual(a)
+  expect(() => perform(a, { type: 'order-steps', layer: a.layers[0]!.id, steps: ['gone', 'levels'] })).toThrow(/no step/)
+})
+
+test('back to a kept state: all but the title, and forward again', () => {
+  const a = artworkFromPhoto({ asset: 'a'.repeat(64), width: 30, height: 20, title: 'Now' })
+  const kept = { ...structuredClone(a), title: 'Then', layers: [{ ...structuredClone(a.layers[0]!), name: 'Older' }] }
+  const { artwork, edit } = perform(a, { type: 'restore-state', state: kept, name: 'Flat' })
+  expect(artwork).toEqual({ ...kept, title: 'Now' })
+  expect(edit.title).toBe('Back to “Flat”')
+  expect(applyEdit(artwork, edit.inverse)).toEqual(a)
 })

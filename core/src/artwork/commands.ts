@@ -68,6 +68,8 @@ export type Command =
   | { type: 'set-guides'; guides: Artwork['guides']; what: string }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
+  /** Some steps of a layer in another order, in the places that they have between the others. */
+  | { type: 'order-steps'; layer: string; steps: string[] }
   | { type: 'move-step'; layer: string; step: string; toLayer: string; index: number }
   | { type: 'set-step'; layer: string; step: string; on?: boolean; opacity?: number; blend?: BlendMode; span?: Span | null }
   | { type: 'set-params'; layer: string; step: string; params: Record<string, unknown>; name: string }
@@ -200,6 +202,8 @@ function titleOf(a: Artwork, c: Command): string {
       return `Add ${stepAt(c.step.step, c.step.version).title}`
     case 'remove-step':
       return `Delete ${stepTitle(c.layer, c.step)}`
+    case 'order-steps':
+      return `Steps of “${layerName(c.layer)}” in another order`
     case 'move-step':
       return `Move ${stepTitle(c.layer, c.step)}`
     case 'set-step': {
@@ -541,6 +545,14 @@ function change(draft: Artwork, c: Command): void {
       const { layer } = locate(draft.layers, c.layer)
       layer.chain.splice(locateStep(layer, c.step).index, 1)
       tidyRecipes(draft)
+      return
+    }
+    case 'order-steps': {
+      const { layer } = locate(draft.layers, c.layer)
+      const chosen = new Set(c.steps)
+      const by = new Map(c.steps.map((id) => [id, locateStep(layer, id).step]))
+      const next = [...c.steps]
+      layer.chain = layer.chain.map((s) => plainOf(chosen.has(s.id) ? by.get(next.shift()!)! : s))
       return
     }
     case 'move-step': {

@@ -191,7 +191,7 @@ export function setPanels(draft: Artwork, layer: Layer, change: PanelChange): vo
     now.box = box
     if (framed) Object.assign(draft.sheet, box)
   }
-  panelGrid({ ...plain, sheet: { ...plain.sheet, ...(now.box ?? {}) } }, now)
+  panelGrid({ ...plain, sheet: { ...plain.sheet, ...now.box } }, now)
   layer.source = now
 }
 const sameBox = (a: Region, b: Region) => a.x === b.x && a.y === b.y && a.w === b.w && a.h === b.h

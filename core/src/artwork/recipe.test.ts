@@ -3,7 +3,7 @@ import type { Length } from '../steps/params/index.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, assetsOf, newStep } from './layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from './load.ts'
-import { instantiate, madeBy } from './recipe.ts'
+import { madeBy } from './recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Recipe } from './schema.ts'
 

@@ -9,7 +9,6 @@ import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
 import { boxOf, panelGrid, panelMatrix, panelPicture, panelsOf, type PanelSource } from '../artwork/panels.ts'
 import { stepOfColourway } from '../artwork/colourways.ts'
-import type { Cell } from './panels.ts'
 import { blankAt } from './blank.ts'
 import { gradientFill } from './gradient-fill.ts'
 import { evened } from '../steps/surface/evened.ts'
@@ -24,6 +23,14 @@ import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle, wouldCircle } from '../artwork/cycles.ts'
 import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
+
+/** A place where the picture is shown; its upper left corner in full-size pixels. */
+export interface Cell {
+  x: number
+  y: number
+  /** The point step that changes its colours; null: as it is. */
+  step: { def: AnyStep; params: Record<string, unknown> } | null
+}
 
 /**
  * One thing to compute. The key names its pixels: the hash of what it does, with which parameters (lengths in artwork

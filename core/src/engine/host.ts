@@ -25,9 +25,10 @@ export type ToEngine =
   | { type: 'artwork'; artwork: Artwork; version: number }
   /**
    * Tiles of the visible part, at each level in turn (coarse before fine). A newer view of the same slot drops an
-   * older one. `region` is in artwork pixels. `beyond`: also what lies outside the sheet.
+   * older one. `region` is in artwork pixels. `beyond`: also what lies outside the sheet. `of`: of
+   * another artwork than the one on the bench.
    */
-  | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[]; beyond?: boolean }
+  | { type: 'view'; id: number; slot: string; target: Target; region: Region; levels: number[]; beyond?: boolean; of?: Artwork }
   /**
    * The visible part of the full-size result, reduced to a level: what is delivered is what is judged. Dropped by a newer
    * view or settling of the slot. `first`: before small pictures, as after a stroke, when little of it is to be computed.
@@ -372,9 +373,9 @@ export class EngineHost {
 
   private async view(m: ToEngine & { type: 'view' }, signal: Signal): Promise<void> {
     const { version } = this
-    const node = this.compile(m.target)
-    const sheet = this.frameOf(m)
-    const first = this.cut(node)
+    const node = this.compile(m.target, m.of)
+    const sheet = m.of ? m.of.sheet : this.frameOf(m)
+    const first = m.of ? () => false : this.cut(node)
     const may = this.lasting()
     for (const level of m.levels) {
       const started = this.clock()

@@ -1,21 +1,13 @@
 import type { Region } from '../base/region.ts'
 import { intersect, isEmpty } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import type { AnyStep, Pic, PointStep } from '../steps/contract.ts'
+import type { Pic, PointStep } from '../steps/contract.ts'
 import type { Node } from './graph.ts'
 import { paramsAt } from './levels.ts'
 import { partOf } from './pixels.ts'
 import { reads, type Stage } from './stage.ts'
 
 // One picture in many places, each in colours of its own: it is computed once, and its colours are changed point by point where it is laid.
-
-/** A place where the picture is shown; its upper left corner in full-size pixels. */
-export interface Cell {
-  x: number
-  y: number
-  /** The point step that changes its colours; null: as it is. */
-  step: { def: AnyStep; params: Record<string, unknown> } | null
-}
 
 /** Makes a stage the sheet of panels of a picture that begins at (0, 0). */
 export function panelsStage(kernels: Kernels, stage: Stage, node: Node & { kind: 'panels' }, input: Stage, quick: boolean): void {

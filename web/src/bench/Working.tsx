@@ -9,6 +9,7 @@ import { PictureView } from './picture/PictureView.tsx'
 import { withMaskShown } from './hands/showing.ts'
 import { isThere } from './hands/targets.ts'
 import { useLeftStrokes } from './hands/use-left-strokes.ts'
+import { WaySheet } from './proofs/WaySheet.tsx'
 import { ProofSheet } from './proofs/ProofSheet.tsx'
 import { Feed, FeedContext } from './proofs/feed.ts'
 import { DropPictures } from './sheet/DropPictures.tsx'
@@ -87,7 +88,7 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
                 <ProcessSheet artwork={late} onHold={setHold} />
               </div>
               <TuningColumn artwork={artwork} />
-              {sheetOf && <ProofSheet artwork={artwork} at={sheetOf} />}
+              {sheetOf && (sheetOf.of === 'values' ? <ProofSheet artwork={artwork} at={sheetOf} /> : <WaySheet artwork={artwork} at={sheetOf} />)}
             </main>
             <DropPictures />
             {rendering && <RenderDialog id={id} artwork={artwork} save={save} onClose={() => setRendering(false)} />}

@@ -39,7 +39,8 @@ export interface Bench {
   /** While held: the picture without the chosen step, or that step alone on its source. */
   peek: 'without' | 'alone' | null
   /** The step of which a proof sheet is open. */
-  proofSheet: { layer: string; step: string } | null
+  /** What a proof sheet lays out: values of a step, the blend modes of a step or layer, orders of a layer's steps. */
+  proofSheet: { layer: string; step: string; of: 'values' } | { layer: string; step: string | null; of: 'modes' | 'orders' } | null
   /** Why the last command was refused, until it is told. */
   refusal: string | null
 }

@@ -189,10 +189,13 @@ export class EngineClient {
     return this.helper
   }
 
-  /** Asks for the visible part; a newer request of the slot replaces the older. */
-  view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener, beyond = false): void {
+  /**
+   * Asks for the visible part; a newer request of the slot replaces the older.
+   * @param of another artwork than the one on the bench
+   */
+  view(slot: string, target: Target, region: Region, levels: number[], listener: ViewListener, beyond = false, of: Artwork | null = null): void {
     const id = ++this.last
-    this.ask(slot, { type: 'view', id, slot, target, region, levels, ...(beyond && { beyond }) }, listener)
+    this.ask(slot, { type: 'view', id, slot, target, region, levels, ...(beyond && { beyond }), ...(of && { of }) }, listener)
   }
 
   /**

@@ -1,4 +1,4 @@
-import { Button, Checkbox, Group, NumberInput, ScrollArea, Stack, Switch, Text, TextInput, Textarea } from '@mantine/core'
+import { Button, Checkbox, Group, NumberInput, ScrollArea, Stack, Switch, Text, TextInput } from '@mantine/core'
 import { choosableOf, MOST_CONTROLS, ownRecipe, type Choosable, type Chosen, type QuillError } from '@nimble-quill/core'
 import { useMemo, useState } from 'react'
 import { tell, tellTrouble } from '../../parts/tell.tsx'
@@ -41,7 +41,7 @@ export function MakeRecipe({ onDone }: { onDone: () => void }) {
     <Stack gap={12}>
       <Group gap={10} align="flex-start" grow>
         <TextInput label="Title" data-autofocus value={title} maxLength={120} onChange={(e) => setTitle(e.currentTarget.value)} />
-        <Textarea label="What it does" autosize minRows={1} maxRows={3} value={help} maxLength={400} onChange={(e) => setHelp(e.currentTarget.value)} />
+        <TextInput label="What it does" value={help} maxLength={400} onChange={(e) => setHelp(e.currentTarget.value)} />
       </Group>
       <Text size="xs" c="var(--faint)">
         The photo is left open, what is painted stays behind, pixels become shares of the photo. Tick the values that are to be its own controls.

@@ -3,6 +3,7 @@ import {
   IconArrowsHorizontal,
   IconArrowsVertical,
   IconContrast,
+  IconLayoutColumns,
   IconPhoto,
   IconFlipVertical,
   IconMinus,
@@ -14,6 +15,7 @@ import { memo } from 'react'
 import { setPrefs, surrounds, type Surround } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { HandBar } from '../hands/HandBar.tsx'
+import { CompareMenu, type Against } from './CompareMenu.tsx'
 import { turnedOn } from './viewport.ts'
 import pictureCss from './picture.module.css'
 
@@ -28,7 +30,7 @@ export function stageText({ stage, level, settled }: Stage): string {
   return settled > 0 ? `Settling, ${Math.round(settled * 100)} %` : `Quick view, 1/${2 ** level}`
 }
 
-export type Wipe = 'off' | 'upright' | 'level'
+export type Wipe = 'off' | 'upright' | 'level' | 'beside'
 
 interface ToolsProps {
   zoom: number
@@ -38,10 +40,13 @@ interface ToolsProps {
   onZoom: (scale: number) => void
   onHold: (held: boolean) => void
   onWipe: () => void
+  /** What the artwork is compared with. */
+  against: Against
+  onAgainst: (a: Against) => void
 }
 
 /** The bar over the picture. By itself, so that it is not drawn again with every tile. */
-export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe }: ToolsProps) {
+export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe, against, onAgainst }: ToolsProps) {
   const act = useAct()
   const surround = useApp((s) => s.prefs.surround)
   const { values, mirrored, turned } = useApp((s) => s.prefs)
@@ -85,17 +90,18 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
           <IconPhoto size={17} />
         </ActionIcon>
       </Tooltip>
-      <Tooltip label="Wipe line between photo and artwork: upright, level, off (W)">
+      <Tooltip label="Compare: a wipe line, upright or level; side by side; off (W)">
         <ActionIcon
-          aria-label="Wipe line"
+          aria-label="Compare"
           aria-pressed={wipe !== 'off'}
           variant={wipe === 'off' ? 'subtle' : 'light'}
           color={wipe === 'off' ? 'gray' : 'petrol'}
           onClick={onWipe}
         >
-          {wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
+          {wipe === 'beside' ? <IconLayoutColumns size={17} /> : wipe === 'level' ? <IconArrowsVertical size={17} /> : <IconArrowsHorizontal size={17} />}
         </ActionIcon>
       </Tooltip>
+      <CompareMenu against={against} onTake={onAgainst} />
       <span className={pictureCss.sep} />
       <Tooltip label="Values only: the picture in greys (V)">
         <ActionIcon aria-label="Values only" {...toggle(values)} onClick={() => act(setPrefs({ values: !values }))}>

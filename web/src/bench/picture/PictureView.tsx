@@ -18,6 +18,7 @@ import { PlaceHandles } from './PlaceHandles.tsx'
 import { FrameHandles } from './FrameHandles.tsx'
 import { PlacementHandles } from './PlacementHandles.tsx'
 import { Guides, Rulers } from './Rulers.tsx'
+import { AGAINST_PHOTO, type Against } from './CompareMenu.tsx'
 import { WipeLine } from './WipeLine.tsx'
 import { arrow, type Ground } from './ground.ts'
 import { Mosaics } from './mosaic.ts'
@@ -25,7 +26,8 @@ import { useViewGestures } from './use-view-gestures.ts'
 import { fitted, leastScale, levelFor, lifted, origin, panned, staying, turnedOn, turning, visible, zoomedAt, type Viewport } from './viewport.ts'
 import pictureCss from './picture.module.css'
 
-const PHOTO: Target = { type: 'photo' }
+/** Ways of comparing, one after the other. */
+const NEXT: Record<Wipe, Wipe> = { off: 'upright', upright: 'level', level: 'beside', beside: 'off' }
 
 /** How long the hand rests before the view settles, milliseconds. */
 const REST = 300
@@ -89,17 +91,23 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const [held, setHeld] = useState(false)
   const [wipe, setWipe] = useState<Wipe>('off')
   const [wipeAt, setWipeAt] = useState(0.5)
+  const [against, setAgainst] = useState<Against>(AGAINST_PHOTO)
+  // side by side, each has half of the window
+  const beside = wipe === 'beside' && !held
+  const pane = beside ? { w: Math.floor(size.w / 2), h: size.h } : size
   const main = useRef(new Mosaics())
   const photo = useRef(new Mosaics())
+  const comparedWith = useRef(against)
   const frame = useRef(0)
 
-  const now = !view || view.fit ? fitted(sheet, turn.room(sheet)) : view
+  const room = beside ? pane : turn.room(sheet)
+  const now = !view || view.fit ? fitted(sheet, room) : view
   const current = useRef(now)
   current.current = now
   const ready = size.w > 2 * 18 && size.h > 2 * 18
-  const at = origin(now, size)
+  const at = origin(now, pane)
   const showPhoto = held || wipe !== 'off'
-  const region = visible(now, sheet, size)
+  const region = visible(now, sheet, pane)
   const level = levelFor(now.scale)
   const targetKey = JSON.stringify(target)
   // one thing asked for: another artwork, target or part is another, from the moment it is drawn
@@ -145,12 +153,24 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         pictures.draw(context, now.scale, at, calm ? 'high' : 'low', turn.square, blank)
         context.restore()
       }
+      if (beside) {
+        for (const [i, pictures] of [photo.current, main.current].entries()) {
+          context.save()
+          context.beginPath()
+          context.rect(i * pane.w, 0, pane.w, pane.h)
+          context.clip()
+          context.translate(i * pane.w, 0)
+          laid(pictures, x, y, w, h)
+          context.restore()
+        }
+        return
+      }
       laid(held ? photo.current : main.current, x, y, w, h)
       if (!held && wipe === 'upright') laid(photo.current, x, y, Math.round(w * wipeAt), h)
       if (!held && wipe === 'level') laid(photo.current, x, y, w, Math.round(h * wipeAt))
     })
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [screen.w, screen.h, turned, mirrored, at.x, at.y, now.scale, sheet, paper, held, wipe, wipeAt, calm])
+  }, [screen.w, screen.h, turned, mirrored, at.x, at.y, now.scale, sheet, paper, held, wipe, wipeAt, calm, pane.w, pane.h])
   const repaint = useRef(paint)
   repaint.current = paint
 
@@ -214,20 +234,35 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
 
   useEffect(() => {
     if (!ready || !showPhoto || region.w <= 0) return
-    engine.view('photo', PHOTO, region, [level], {
-      onTile: (m) => {
-        photo.current.put(m.level, region, m.region, m.pixels)
-        repaint.current()
+    // of another picture nothing stays
+    if (comparedWith.current !== against) photo.current = new Mosaics()
+    else photo.current.outdate()
+    comparedWith.current = against
+    engine.view(
+      'photo',
+      against.target,
+      region,
+      [level],
+      {
+        onTile: (m) => {
+          photo.current.put(m.level, region, m.region, m.pixels)
+          repaint.current()
+        },
+        onLevel: () => undefined,
+        onFail: (_, message) => setTrouble(message),
       },
-      onLevel: () => undefined,
-      onFail: (_, message) => setTrouble(message),
-    })
-  }, [engine, showPhoto, ready, level, region.x, region.y, region.w, region.h])
+      false,
+      against.artwork,
+    )
+    // a row of the artwork itself changes with it
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [engine, showPhoto, ready, level, region.x, region.y, region.w, region.h, against, against.target.type === 'sheet' ? artwork : null])
 
-  const least = leastScale(sheet, turn.room(sheet))
+  const least = leastScale(sheet, room)
   const zoomTo = useCallback(
-    (scale: number, px = size.w / 2, py = size.h / 2) => setView((v) => zoomedAt(v && !v.fit ? v : current.current, size, px, py, scale, least)),
-    [size.w, size.h, least],
+    (scale: number, px = pane.w / 2, py = pane.h / 2) => setView((v) => zoomedAt(v && !v.fit ? v : current.current, pane, px, py, scale, least)),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [pane.w, pane.h, least],
   )
 
   const pan = (dx: number, dy: number) => setView((v) => panned(v && !v.fit ? v : current.current, sheet, dx, dy))
@@ -236,7 +271,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const pointed = useRef<(e: { clientX: number; clientY: number }) => { x: number; y: number }>(() => ({ x: 0, y: 0 }))
   pointed.current = (e) => {
     const box = easel.current!.getBoundingClientRect()
-    return turn.back((e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
+    const p = turn.back((e.clientX - box.left) * ratio, (e.clientY - box.top) * ratio)
+    return beside && p.x >= pane.w ? { x: p.x - pane.w, y: p.y } : p
   }
 
   const paintView = useMemo(
@@ -323,7 +359,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   }
 
   const whole = useCallback(() => setView(null), [])
-  const nextWipe = useCallback(() => setWipe((x) => (x === 'off' ? 'upright' : x === 'upright' ? 'level' : 'off')), [])
+  const nextWipe = useCallback(() => setWipe((x) => NEXT[x]), [])
   useKeys('0', whole)
   useKeys('1', () => zoomTo(1))
   useKeys('equal,plus,shift+equal', () => zoomTo(current.current.scale * 1.5), { preventDefault: true })
@@ -360,7 +396,17 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const refs = useMergedRef(sizeRef, easel)
   return (
     <>
-      <PictureTools zoom={now.scale} held={held} wipe={wipe} onWhole={whole} onZoom={zoomTo} onHold={setHeld} onWipe={nextWipe} />
+      <PictureTools
+        zoom={now.scale}
+        held={held}
+        wipe={wipe}
+        onWhole={whole}
+        onZoom={zoomTo}
+        onHold={setHeld}
+        onWipe={nextWipe}
+        against={against}
+        onAgainst={setAgainst}
+      />
       <div
         className={pictureCss.easel}
         data-part="easel"
@@ -398,7 +444,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
             { label: 'Whole sheet', keys: '0', run: whole },
             { label: '100 %', keys: '1', run: () => zoomTo(1) },
             'line',
-            { label: 'Wipe line', keys: 'W', on: wipe !== 'off', run: nextWipe },
+            { label: 'Compare', keys: 'W', on: wipe !== 'off', run: nextWipe },
             { label: 'Values only', keys: 'V', on: values, run: () => act(setPrefs({ values: !values })) },
             { label: 'Mirrored', keys: 'M', on: mirrored, run: () => act(setPrefs({ mirrored: !mirrored })) },
             { label: 'Turn by a quarter', keys: 'R', run: () => act(setPrefs({ turned: turnedOn(turned, false) })) },
@@ -410,9 +456,9 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         {placing && rulers && turned === 0 && !mirrored && <Rulers artwork={artwork} ground={ground} width={width} height={height} />}
         <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && !brush.active && !placing && !framing && <PlaceHandles artwork={artwork} ground={ground} />}
-          {placing && !held && <Guides artwork={artwork} ground={ground} />}
-          {placing && free && !held && <PlacementHandles artwork={artwork} ground={ground} />}
+          {!dropper.asked && !brush.active && !placing && !framing && !beside && <PlaceHandles artwork={artwork} ground={ground} />}
+          {placing && !held && !beside && <Guides artwork={artwork} ground={ground} />}
+          {placing && free && !held && !beside && <PlacementHandles artwork={artwork} ground={ground} />}
           {brush.active && (
             <BrushPointer
               ref={pointer}
@@ -425,13 +471,21 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               line={brush.line}
             />
           )}
-          {framing && free && !held && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
-          {proofs === 'spot' && !held && !brush.active && !placing && !framing && <LookSpot at={artwork.lookSpot} ground={ground} />}
-          {wipe !== 'off' && !held && !framing && <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />}
+          {framing && free && !held && !beside && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
+          {proofs === 'spot' && !held && !brush.active && !placing && !framing && !beside && <LookSpot at={artwork.lookSpot} ground={ground} />}
+          {(wipe === 'upright' || wipe === 'level') && !held && !framing && (
+            <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />
+          )}
         </div>
         {(held || note || dropper.asked) && (
           <div className={`${pictureCss.told} ${pictureCss.top}`}>
-            {dropper.asked ? 'Click a colour in the picture; Escape leaves it' : held ? 'The photo' : note}
+            {dropper.asked ? 'Click a colour in the picture; Escape leaves it' : held ? against.name : note}
+          </div>
+        )}
+        {beside && (
+          <div className={pictureCss.sides} aria-hidden>
+            <span>{against.name}</span>
+            <span>The artwork</span>
           </div>
         )}
         {trouble ? (

@@ -1,17 +1,12 @@
 import { Button, NumberInput, SegmentedControl, Select, Text } from '@mantine/core'
-import { useElementSize } from '@mantine/hooks'
 import { convertLength, formatParam, locate, perform, stepAt, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
 import { useEffect, useMemo, useState } from 'react'
 import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
-import { ProofPicture } from './Proof.tsx'
+import { Cells } from './Cells.tsx'
 import { command, openProofSheet } from '../slice.ts'
 import proofsCss from './proofs.module.css'
 import partsCss from '../../parts/parts.module.css'
-
-/** Between cells, and what stands below one, CSS pixels. */
-const GAP = 8
-const CAPTION = 26
 
 interface Axis {
   param: string
@@ -79,31 +74,10 @@ export function about(r: Pick<Range, 'min' | 'max' | 'now' | 'byRatio' | 'whole'
   return { from, to: from + span }
 }
 
-/** Of cells that are as large as they can be: how many stand side by side, and how large a picture is. `aspect` null: it fills its cell. */
-export function laidOut(
-  count: number,
-  room: { w: number; h: number },
-  aspect: number | null,
-  across: number | null = null,
-): { across: number; w: number; h: number } {
-  let best = { across: 1, w: 0, h: 0 }
-  for (let n = across ?? 1; n <= (across ?? Math.max(1, count)); n++) {
-    const rows = Math.max(1, Math.ceil(count / n))
-    const w = Math.max(0, Math.floor((room.w - GAP * (n - 1)) / n))
-    const h = Math.max(0, Math.floor((room.h - GAP * (rows - 1)) / rows) - CAPTION)
-    const size = aspect === null ? { w, h } : { w: Math.min(w, Math.round(h * aspect)), h: Math.min(h, Math.round(w / aspect)) }
-    // a picture that fills its cell: the one that is least of a strip
-    const worth = (s: { w: number; h: number }) => (aspect === null ? Math.min(s.w, 1.5 * s.h) : s.w)
-    if (worth(size) > worth(best)) best = { across: n, ...size }
-  }
-  return best
-}
-
 /** One step made many times, one or two of its values varied, over the whole bench; a click enlarges, Take applies. */
 export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: string; step: string } }) {
   const act = useAct()
   const proofs = useApp((s) => s.prefs.proofs)
-  const { ref, width, height } = useElementSize()
   const { layer } = locate(artwork.layers, at.layer)
   const use = layer.chain.find((s) => s.id === at.step)!
   const def = stepAt(use.step, use.version)
@@ -158,7 +132,6 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
     act(openProofSheet(null))
   }
   const aspect = proofs === 'spot' ? null : artwork.sheet.w / artwork.sheet.h
-  const laid = laidOut(large === null ? cells.all.length : 1, { w: width, h: height }, aspect, large === null ? cells.across : null)
   const options = shown.map(([name, spec]) => ({ value: name, label: spec.title }))
   return (
     <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
@@ -208,26 +181,9 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
           Close
         </Button>
       </div>
-      <div className={proofsCss.cells} ref={ref} style={{ gridTemplateColumns: `repeat(${laid.across}, 1fr)`, gap: GAP }}>
-        {width > 0 &&
-          cells.all.map(
-            (c, i) =>
-              (large === null || large === i) && (
-                <figure key={`${i} ${c.name}`}>
-                  <button aria-label={`${c.name}; click to ${large === null ? 'enlarge' : 'go back'}`} onClick={() => setLarge(large === null ? i : null)}>
-                    <ProofPicture candidate={c.made} target={{ type: 'artwork' }} w={laid.w} h={laid.h} label={c.name} />
-                  </button>
-                  <figcaption>
-                    <span>{c.name}</span>
-                    <Button size="compact-xs" onClick={() => take(i)}>
-                      Take
-                    </Button>
-                  </figcaption>
-                </figure>
-              ),
-          )}
+      <Cells all={cells.all} across={cells.across} aspect={aspect} large={large} onLarge={setLarge} onTake={take}>
         {cells.all.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
-      </div>
+      </Cells>
     </section>
   )
 }

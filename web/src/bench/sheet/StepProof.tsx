@@ -89,7 +89,9 @@ export const StepProof = memo(function StepProof({ layer, use, index, last, w, h
         onContextMenu={(e) =>
           menu(e, title, [
             { label: 'On', on: use.on, run: () => set(!use.on) },
-            { label: 'Proof sheet', run: () => act(openProofSheet({ layer, step: use.id })) },
+            { label: 'Proof sheet', run: () => act(openProofSheet({ layer, step: use.id, of: 'values' })) },
+            { label: 'Proof sheet of blend modes', run: () => act(openProofSheet({ layer, step: use.id, of: 'modes' })) },
+            { label: 'Proof sheet of orders', run: () => act(openProofSheet({ layer, step: null, of: 'orders' })) },
             {
               label: 'Copy',
               keys: 'Ctrl C',

@@ -4,7 +4,7 @@ import { IconX } from '@tabler/icons-react'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
 import type { MenuPart } from '../menu/menu.tsx'
-import { choose, command, setAlone } from '../slice.ts'
+import { choose, command, openProofSheet, setAlone } from '../slice.ts'
 import { mergedName, useMerge } from './use-merge.ts'
 import { takePlace } from '../hands/slice.ts'
 import { MARKS } from './marks.ts'
@@ -36,6 +36,12 @@ export function useLayerDeeds(): (layer: string) => { of: string; parts: MenuPar
     const live = layer.source.type === 'live'
     const parts: MenuPart[] = [
       { label: 'Alone', on: bench.alone === id, disabled: !one, run: () => act(setAlone(bench.alone === id ? null : id)) },
+      { label: 'Proof sheet of blend modes', disabled: !one, run: () => act(openProofSheet({ layer: id, step: null, of: 'modes' })) },
+      {
+        label: 'Proof sheet of orders',
+        disabled: !one || layer.chain.filter((s) => s.on).length < 2,
+        run: () => act(openProofSheet({ layer: id, step: null, of: 'orders' })),
+      },
       { label: 'Shown', on: layer.visible, run: () => each((l) => ({ type: 'set-layer', layer: l, visible: !layer.visible })) },
       { label: 'Locked', on: layer.locked, run: () => each((l) => ({ type: 'set-layer', layer: l, locked: !layer.locked })) },
       {

@@ -100,7 +100,7 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
       <div style={{ display: 'flex', alignItems: 'center' }}>
         <Tick label="Step is on" on={on} onChange={(next) => act(command({ command: { type: 'set-step', layer, step, on: next } }))} />
         <h2 style={{ flex: 1 }}>{def.title}</h2>
-        <LayerAction label="Proof sheet: try values side by side" onClick={() => act(openProofSheet({ layer, step }))}>
+        <LayerAction label="Proof sheet: try values side by side" onClick={() => act(openProofSheet({ layer, step, of: 'values' }))}>
           <IconLayoutGrid size={17} />
         </LayerAction>
         <Presets layer={layer} use={use} />

@@ -3,7 +3,9 @@ import { fireEvent, render, screen } from '@testing-library/react'
 import { useState, type ReactNode } from 'react'
 import { DropperContext } from '../dropper.ts'
 import { MeasuredContext } from '../measured.ts'
-import { about, laidOut, spaced } from '../../proofs/ProofSheet.tsx'
+import { laidOut } from '../../proofs/Cells.tsx'
+import { about, spaced } from '../../proofs/ProofSheet.tsx'
+import { ordersOf } from '../../proofs/WaySheet.tsx'
 import { BoundsEditor } from './BoundsEditor.tsx'
 import { ColourField } from './ColourField.tsx'
 import { GradientEditor } from './GradientEditor.tsx'
@@ -174,4 +176,17 @@ test('few cells are large: as many side by side as make the pictures largest', (
   expect(laidOut(1, room, 1.5)).toEqual({ across: 1, w: 951, h: 634 })
   // two values varied: the rows are those of the second
   expect(laidOut(8, room, 1, 4).across).toBe(4)
+})
+
+test('every order of some steps once, the one they have first', () => {
+  expect(ordersOf(['a', 'b', 'c'])).toEqual([
+    ['a', 'b', 'c'],
+    ['a', 'c', 'b'],
+    ['b', 'a', 'c'],
+    ['b', 'c', 'a'],
+    ['c', 'a', 'b'],
+    ['c', 'b', 'a'],
+  ])
+  expect(new Set(ordersOf([1, 2, 3, 4]).map(String)).size).toBe(24)
+  expect(ordersOf([])).toEqual([[]])
 })
