@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { openRow, proof, row, saved, settled } from './bench-page.ts'
+import { chain, openRow, proof, row, saved, settled } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, reopened, set } from './by-hand.ts'
 import { brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke } from './brush.ts'
 import { expect, test } from './studio.ts'
@@ -30,6 +30,14 @@ test('a photogram: cropped to its pattern by hand, steps in another order; the c
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Threshold')
   await addStep(page, 'Invert')
+  await settled(page)
+  // their orders side by side: the other one is taken
+  await proof(page, 'Photo', 'Invert').click({ button: 'right' })
+  await page.getByRole('menu').getByText('Proof sheet of orders', { exact: true }).click()
+  const orders = page.getByRole('dialog', { name: 'Orders of the steps of Photo' })
+  await expect(orders.getByRole('img')).toHaveCount(2)
+  await orders.getByRole('button', { name: 'Take', exact: true }).nth(1).click()
+  expect(await chain(page, 'Photo')).toEqual(['Invert', 'Threshold'])
   await settled(page)
   const whole = await downloaded(page, info, 'whole')
   await page.keyboard.press('f')

@@ -179,7 +179,9 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
   const both = await shown(page)
   const [left, right] = [both.x + 500 * both.scale, both.x + 500 * both.scale + Math.floor(both.w / 2)].map(Math.round)
   const line2 = Math.round(both.y + 600 * both.scale) * both.w
-  expect([...both.data.subarray((line2 + left!) * 4, (line2 + left!) * 4 + 3)]).not.toEqual([...both.data.subarray((line2 + right!) * 4, (line2 + right!) * 4 + 3)])
+  expect([...both.data.subarray((line2 + left!) * 4, (line2 + left!) * 4 + 3)]).not.toEqual([
+    ...both.data.subarray((line2 + right!) * 4, (line2 + right!) * 4 + 3),
+  ])
   await page.keyboard.press('w')
   await settled(page)
   expect(difference(tuned, await shown(page))).toBe(0)

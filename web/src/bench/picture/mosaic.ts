@@ -85,9 +85,11 @@ export class Mosaics {
     blank: (window: Region) => void,
   ): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
-    for (const [i, m] of order.entries()) {
+    // the stale ones come first: what is new beside each other shows the same
+    const over = order[0]?.stale === true
+    for (const m of order) {
       const s = scale * 2 ** m.level
-      if (i > 0 && !m.stale) for (const r of m.covered.values()) blank({ x: at.x + r.x * s, y: at.y + r.y * s, w: r.w * s, h: r.h * s })
+      if (over && !m.stale) for (const r of m.covered.values()) blank({ x: at.x + r.x * s, y: at.y + r.y * s, w: r.w * s, h: r.h * s })
       context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1 && square)
       context.imageSmoothingQuality = quality
       context.drawImage(m.canvas, at.x + m.region.x * s, at.y + m.region.y * s, m.region.w * s, m.region.h * s)
