@@ -10,6 +10,7 @@ import { measurePainting } from './painting.ts'
 import { mosaic } from './picture.ts'
 import { measurePlacing } from './placing.ts'
 import { barTable, writeSection } from './report.ts'
+import { measureSheets } from './sheets.ts'
 import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 // npm run bench: ours against general-purpose libraries, interleaved in one run; medians of CPU time, ratios, peak memory. Each
@@ -17,7 +18,7 @@ import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'painting', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'sheets', 'painting', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -52,6 +53,10 @@ if (wanted('growth')) {
 if (wanted('placing')) {
   const { text, bars } = await measurePlacing(photos)
   await writeSection('placing', withBars(text, bars))
+}
+if (wanted('sheets')) {
+  const { text, bars } = await measureSheets(photos)
+  await writeSection('sheets', withBars(text, bars))
 }
 if (wanted('painting')) {
   const { text, bars } = await measurePainting(photos)

@@ -21,7 +21,8 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
   const act = useAct()
   const hand = useApp((s) => s.hands.frame)
   const placeUnit = useApp((s) => s.hands.place.unit)
-  const unit: PlaceUnit = placeUnit === '%' ? 'px' : placeUnit
+  const unit: PlaceUnit = placeUnit
+  const share = unit === '%'
   const { frame, resize, turn, straighten } = useFraming()
   const { sheet, field } = artwork
   const one = pixelsOf(unit, sheet.ppi)
@@ -31,9 +32,10 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
   const rect: Region = { x: sheet.x, y: sheet.y, w: sheet.w, h: sheet.h }
 
   const size = (axis: 'w' | 'h') => ({
-    value: sheet[axis] / one,
+    // a share is of the size that it has now
+    value: share ? 100 : sheet[axis] / one,
     onTake: (v: number) => {
-      const px = v * one
+      const px = share ? (v / 100) * sheet[axis] : v * one
       if (hand.changes === 'all') {
         void resize(axis === 'w' ? px : (px / sheet.h) * sheet.w)
         return
@@ -44,8 +46,9 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
     },
   })
   const place = (axis: 'x' | 'y') => ({
-    value: (sheet[axis] - field[axis]) / one,
-    onTake: (v: number) => frame({ ...rect, [axis]: Math.round(field[axis] + v * one) }, 'Move the frame'),
+    value: share ? ((sheet[axis] - field[axis]) / field[axis === 'x' ? 'w' : 'h']) * 100 : (sheet[axis] - field[axis]) / one,
+    onTake: (v: number) =>
+      frame({ ...rect, [axis]: Math.round(field[axis] + (share ? (v / 100) * field[axis === 'x' ? 'w' : 'h'] : v * one)) }, 'Move the frame'),
   })
   const keepTo = (name: string, upright: boolean) => {
     act(setFrameHand({ ratio: name, upright }))
@@ -96,12 +99,12 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
             />
           </div>
         </div>
-        <div className={tuningCss.control} {...help('What the numbers below count in.')}>
+        <div className={tuningCss.control} {...help('What the numbers below count in. Shares are of the sheet as it is, and of the first sheet.')}>
           <span className={tuningCss.label}>Numbers in</span>
           <SegmentedControl
             size="xs"
             aria-label="Numbers in"
-            data={['px', 'mm', 'in']}
+            data={['px', 'mm', 'in', '%']}
             value={unit}
             onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))}
           />

@@ -1,5 +1,5 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import { alignOut, intersect, movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
+import { intersect, movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { setPrefs } from '../../store/prefs.ts'
@@ -146,8 +146,9 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         const white = { x: at.x + paper.x * now.scale, y: at.y + paper.y * now.scale, w: paper.w * now.scale, h: paper.h * now.scale }
         context.fillRect(white.x, white.y, white.w, white.h)
         const blank = (found: Region) => {
-          // whole pixels of the screen: half of one would let what is older shine through
-          const r = alignOut(found, 1)
+          // whole pixels of the screen: those at its rim are mixed as ever
+          const [left, top] = [Math.ceil(found.x), Math.ceil(found.y)]
+          const r = { x: left, y: top, w: Math.max(0, Math.floor(found.x + found.w) - left), h: Math.max(0, Math.floor(found.y + found.h) - top) }
           context.clearRect(r.x, r.y, r.w, r.h)
           const part = intersect(r, white)
           context.fillRect(part.x, part.y, part.w, part.h)

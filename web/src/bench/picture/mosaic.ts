@@ -30,6 +30,15 @@ class Mosaic {
     if (before.w > 0) this.canvas.getContext('2d')!.drawImage(old, before.x - this.region.x, before.y - this.region.y)
   }
 
+  /** What is covered, as one rectangle where it is one. */
+  parts(): Region[] {
+    const all = [...this.covered.values()]
+    const [x0, y0] = [Math.min(...all.map((r) => r.x)), Math.min(...all.map((r) => r.y))]
+    const [x1, y1] = [Math.max(...all.map((r) => r.x + r.w)), Math.max(...all.map((r) => r.y + r.h))]
+    const area = all.reduce((sum, r) => sum + r.w * r.h, 0)
+    return all.length > 1 && area === (x1 - x0) * (y1 - y0) ? [{ x: x0, y: y0, w: x1 - x0, h: y1 - y0 }] : all
+  }
+
   put(region: Region, pixels: ArrayBuffer): void {
     const context = this.canvas.getContext('2d')!
     if (this.stale) {
@@ -89,7 +98,7 @@ export class Mosaics {
     const over = order[0]?.stale === true
     for (const m of order) {
       const s = scale * 2 ** m.level
-      if (over && !m.stale) for (const r of m.covered.values()) blank({ x: at.x + r.x * s, y: at.y + r.y * s, w: r.w * s, h: r.h * s })
+      if (over && !m.stale) for (const r of m.parts()) blank({ x: at.x + r.x * s, y: at.y + r.y * s, w: r.w * s, h: r.h * s })
       context.imageSmoothingEnabled = !(m.level === 0 && scale >= 1 && square)
       context.imageSmoothingQuality = quality
       context.drawImage(m.canvas, at.x + m.region.x * s, at.y + m.region.y * s, m.region.w * s, m.region.h * s)

@@ -24,6 +24,7 @@ import { choose, command } from '../slice.ts'
 import { NumberControl } from './NumberControl.tsx'
 import tuningCss from './tuning.module.css'
 import { ColourField } from './widgets/ColourField.tsx'
+import { ColourwayEditor } from './widgets/ColourwayEditor.tsx'
 import { PanelTable } from './widgets/PanelTable.tsx'
 
 const UNITS = ['px', 'mm', '%'] as const
@@ -207,6 +208,25 @@ export function PanelsSection({ artwork, layer, onHelp }: { artwork: Artwork; la
               onChange={(v) => put({ panels: withPanel(artwork, source, chosen.row, chosen.column, { colourway: v || null }) }, 'Colourway of a panel')}
             />
           </div>
+          {chosen.colourway !== null && ways.has(chosen.colourway) && (
+            <ColourwayEditor
+              key={chosen.colourway}
+              way={ways.get(chosen.colourway)!}
+              onHelp={onHelp}
+              onChange={(next, gesture) =>
+                act(
+                  command({
+                    command: {
+                      type: 'set-colourways',
+                      colourways: artwork.colourways.map((c) => (c.id === next.id ? next : c)),
+                      what: `Colourway “${next.name}”`,
+                    },
+                    ...(gesture ? { gesture: `colourway.${next.id}.${gesture}` } : {}),
+                  }),
+                )
+              }
+            />
+          )}
           <div className={tuningCss.control} {...help('A locked panel keeps its colourway when they are dealt anew.')}>
             <Switch
               size="xs"
