@@ -273,7 +273,7 @@ function tidyRecipes(draft: Artwork): void {
 function setFree(draft: Artwork, layer: string, step: string | null, param: string): void {
   for (const use of draft.recipes) {
     for (const c of use.controls) {
-      const kept = c.drives.filter((d) => !(d.layer === layer && d.step === step && (step === null || d.param === param)))
+      const kept = c.drives.filter((d) => !(d.layer === layer && d.step === step && d.param === param))
       if (kept.length !== c.drives.length) c.drives = kept
     }
   }
@@ -512,6 +512,7 @@ function change(draft: Artwork, c: Command): void {
       return
     case 'set-panels':
       setPanels(draft, locate(draft.layers, c.layer).layer, c.change)
+      for (const param of Object.keys(c.change)) setFree(draft, c.layer, null, param)
       return
     case 'take-panel':
       takePanelOut(draft, locate(draft.layers, c.layer).layer, c.row, c.column, c.id)

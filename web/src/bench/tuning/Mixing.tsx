@@ -77,5 +77,5 @@ export function Mixing({
 }
 
 export function isDriven(artwork: Artwork, layer: string, step: string | null, param: string): boolean {
-  return artwork.recipes.some((r) => r.controls.some((c) => c.drives.some((d) => d.layer === layer && d.step === step && (step === null || d.param === param))))
+  return artwork.recipes.some((r) => r.controls.some((c) => c.drives.some((d) => d.layer === layer && d.step === step && d.param === param)))
 }
