@@ -100,3 +100,19 @@ export const meanOf = (pixels: readonly (readonly number[])[]): number => pixels
 /** How far two lots of pixels are apart, mean of all channels. */
 export const apart = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): number =>
   a.reduce((sum, p, i) => sum + p.reduce((s, v, c) => s + Math.abs(v - b[i]![c]!), 0), 0) / a.length / 3
+
+/** A handle that lies over the picture. */
+export const handle = (page: Page, name: RegExp) => page.locator('[data-part="easel"]').getByRole('button', { name })
+
+/** Pulls a handle by artwork pixels. */
+export async function pull(page: Page, name: RegExp, dx: number, dy: number): Promise<void> {
+  const box = (await handle(page, name).boundingBox())!
+  const at = await onScreen(page)
+  const [[ox, oy], [tx, ty]] = [at([0, 0]), at([dx, dy])]
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await page.mouse.move(x + (tx - ox) / 2, y + (ty - oy) / 2, { steps: 4 })
+  await page.mouse.move(x + tx - ox, y + ty - oy, { steps: 4 })
+  await page.mouse.up()
+}

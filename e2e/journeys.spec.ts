@@ -356,7 +356,16 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
 
 test('every recipe is put on a photo, saved, and opened again as it was', async ({ enter }) => {
   const page = await enter()
-  for (const title of ['Wash and ink', 'Newspaper print', 'Photogram', 'Pixel mosaic', 'Gapped tiles']) {
+  for (const title of [
+    'Wash and ink',
+    'Newspaper print',
+    'Photogram',
+    'Pixel mosaic',
+    'Gapped tiles',
+    'Four-colour panels',
+    'Panel sheet',
+    'Flat-colour portrait',
+  ]) {
     await page.goto(new URL('/', page.url()).href)
     await begin(page, 'The boathouse')
     const photo = await mean(page)

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import { openRow, row, saved, settled } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, reopened, set, values } from './by-hand.ts'
-import { brush, downloaded, meanOf, onScreen, part, rubbing, stroke, type At, type Pixels } from './brush.ts'
+import { brush, downloaded, handle, meanOf, onScreen, part, pull, rubbing, stroke, type At, type Pixels } from './brush.ts'
 import { expect, root, test } from './studio.ts'
 
 // Layers laid elsewhere, by pointer, by numbers and by key, as an illustrator would; each ends in a file whose pixels are checked.
@@ -15,7 +15,6 @@ async function deed(page: Page, name: string, what: string): Promise<void> {
   await page.getByRole('menu').getByText(what, { exact: true }).first().click()
 }
 const place = (page: Page) => page.getByRole('button', { name: 'Place', exact: true })
-const handle = (page: Page, name: RegExp) => page.locator('[data-part="easel"]').getByRole('button', { name })
 /** Drags from one place of the artwork to another. */
 async function drag(page: Page, from: At, to: At, key?: string): Promise<void> {
   const at = await onScreen(page)
@@ -27,18 +26,6 @@ async function drag(page: Page, from: At, to: At, key?: string): Promise<void> {
   await page.mouse.move(x1, y1, { steps: 5 })
   await page.mouse.up()
   if (key) await page.keyboard.up(key)
-}
-/** Pulls a handle by artwork pixels. */
-async function pull(page: Page, name: RegExp, dx: number, dy: number): Promise<void> {
-  const box = (await handle(page, name).boundingBox())!
-  const at = await onScreen(page)
-  const [[ox, oy], [tx, ty]] = [at([0, 0]), at([dx, dy])]
-  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
-  await page.mouse.move(x, y)
-  await page.mouse.down()
-  await page.mouse.move(x + (tx - ox) / 2, y + (ty - oy) / 2, { steps: 4 })
-  await page.mouse.move(x + tx - ox, y + ty - oy, { steps: 4 })
-  await page.mouse.up()
 }
 const numbers = (page: Page) => page.locator('[data-part="tuning"]')
 const shows = async (page: Page, label: string, value: string) => expect(numbers(page).getByLabel(label, { exact: true })).toHaveValue(value)

@@ -1,28 +1,15 @@
 import type { Page } from '@playwright/test'
 import { chain, openRow, proof, row, saved, settled } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, reopened, set } from './by-hand.ts'
-import { brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke } from './brush.ts'
+import { brush, doing, downloaded, handle, meanOf, onScreen, part, pull, rubbing, stroke } from './brush.ts'
 import { expect, test } from './studio.ts'
 
 // The sheet: cropped, straightened, resized with what is on it, made of panels. By pointer, by numbers and by key; each ends in a file whose pixels are checked.
 
 const tuning = (page: Page) => page.locator('[data-part="tuning"]')
 const frame = (page: Page) => page.getByRole('button', { name: 'Frame', exact: true })
-const handle = (page: Page, name: RegExp) => page.locator('[data-part="easel"]').getByRole('button', { name })
 const shows = (page: Page, label: string, value: string) => expect(tuning(page).getByLabel(label, { exact: true })).toHaveValue(value)
 const number = async (page: Page, label: string) => Number.parseFloat(await tuning(page).getByLabel(label, { exact: true }).inputValue())
-/** Drags a handle by artwork pixels. */
-async function pull(page: Page, name: RegExp, dx: number, dy: number): Promise<void> {
-  const box = (await handle(page, name).boundingBox())!
-  const at = await onScreen(page)
-  const [[ox, oy], [tx, ty]] = [at([0, 0]), at([dx, dy])]
-  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
-  await page.mouse.move(x, y)
-  await page.mouse.down()
-  await page.mouse.move(x + (tx - ox) / 2, y + (ty - oy) / 2, { steps: 4 })
-  await page.mouse.move(x + tx - ox, y + ty - oy, { steps: 4 })
-  await page.mouse.up()
-}
 
 test('a photogram: cropped to its pattern by hand, steps in another order; the crop is live and moves no pixel', async ({ enter }, info) => {
   test.setTimeout(150_000)

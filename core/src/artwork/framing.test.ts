@@ -172,6 +172,20 @@ describe('resized with all that is on it', () => {
     expect(periods[1]).toBeCloseTo(8, 0)
   })
 
+  test.each(['hatching', 'paper-tooth', 'halftone'])('%s is made anew at the new size: as crisp as on the small sheet, not enlarged', async (id) => {
+    const a = begun()
+    a.layers[0]!.chain = [newStep(id)]
+    const big = done(a, { type: 'resize-artwork', width: W * 3, planes: [] })
+    const steepest = async (of: Artwork) => {
+      const v = await pixelsOf(of)
+      let most = 0
+      for (let i = 4; i < v.length; i += 4) if ((i / 4) % of.sheet.w) most = Math.max(most, Math.abs(v[i]! - v[i - 4]!))
+      return most
+    }
+    // three times as large by interpolation it would be a third
+    expect(await steepest(big)).toBeGreaterThan(0.6 * (await steepest(a)))
+  })
+
   test('what is painted must come along', async () => {
     const a = begun()
     const engine = newTestEngine(kernels, sources)

@@ -1,5 +1,26 @@
-import { NumberInput } from '@mantine/core'
+import { NumberInput, SegmentedControl } from '@mantine/core'
 import { useEffect, useState } from 'react'
+import { useAct, useApp } from '../../store/store.ts'
+import tuningCss from '../tuning/tuning.module.css'
+import { setPlace, type PlaceUnit } from './slice.ts'
+
+/** What the numbers of a hand count in. */
+export function NumbersIn({ help }: { help: object }) {
+  const act = useAct()
+  const unit = useApp((s) => s.hands.place.unit)
+  return (
+    <div className={tuningCss.control} {...help}>
+      <span className={tuningCss.label}>Numbers in</span>
+      <SegmentedControl
+        size="xs"
+        aria-label="Numbers in"
+        data={['px', 'mm', 'in', '%']}
+        value={unit}
+        onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))}
+      />
+    </div>
+  )
+}
 
 /** A number that is taken when it is whole: by Enter, by leaving the field, or step by step. */
 export function Field({ label, suffix, value, onTake }: { label: string; suffix: string; value: number; onTake: (v: number) => void }) {

@@ -5,9 +5,9 @@ import { useState, type ReactNode } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from '../tuning/tuning.module.css'
-import { Field } from './Field.tsx'
+import { Field, NumbersIn } from './Field.tsx'
 import classes from './hands.module.css'
-import { pixelsOf, setFrameHand, setPlace, type PlaceUnit } from './slice.ts'
+import { pixelsOf, setFrameHand, type PlaceUnit } from './slice.ts'
 import { useFraming } from './use-framing.ts'
 
 /** The ratio, width to height, that a frame keeps; null: free. */
@@ -99,16 +99,7 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
             />
           </div>
         </div>
-        <div className={tuningCss.control} {...help('What the numbers below count in. Shares are of the sheet as it is, and of the first sheet.')}>
-          <span className={tuningCss.label}>Numbers in</span>
-          <SegmentedControl
-            size="xs"
-            aria-label="Numbers in"
-            data={['px', 'mm', 'in', '%']}
-            value={unit}
-            onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))}
-          />
-        </div>
+        <NumbersIn help={help('What the numbers below count in. Shares are of the sheet as it is, and of the first sheet.')} />
         <div className={classes.pair} {...help('Where the frame lies, from the upper left corner of the first sheet.')}>
           <Field label="Across" suffix={suffix} {...place('x')} />
           <Field label="Down" suffix={suffix} {...place('y')} />

@@ -41,7 +41,7 @@ import { setPrefs } from '../../store/prefs.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import tuningCss from '../tuning/tuning.module.css'
-import { Field } from './Field.tsx'
+import { Field, NumbersIn } from './Field.tsx'
 import classes from './hands.module.css'
 import { pixelsOf, setPlace, type PlaceUnit } from './slice.ts'
 import { placingOf, usePlacing, type Placing } from './use-placing.ts'
@@ -174,16 +174,7 @@ function Numbers({
   }
   return (
     <>
-      <div className={tuningCss.control} {...help('What the numbers and the rulers count in. Shares are of the sheet, and of the layer’s own size.')}>
-        <span className={tuningCss.label}>Numbers in</span>
-        <SegmentedControl
-          size="xs"
-          aria-label="Numbers in"
-          data={['px', 'mm', 'in', '%']}
-          value={unit}
-          onChange={(v) => act(setPlace({ unit: v as PlaceUnit }))}
-        />
-      </div>
+      <NumbersIn help={help('What the numbers and the rulers count in. Shares are of the sheet, and of the layer’s own size.')} />
       <div className={classes.pair} {...help('Where the pivot lies, from the sheet’s left and upper edge.')}>
         <Field label="Across" suffix={suffix} {...place('x')} />
         <Field label="Down" suffix={suffix} {...place('y')} />

@@ -1,7 +1,10 @@
-import { Button } from '@mantine/core'
+import { Button, SegmentedControl } from '@mantine/core'
 import { useElementSize } from '@mantine/hooks'
 import type { Artwork } from '@nimble-quill/core'
-import type { ReactNode } from 'react'
+import { useEffect, type ReactNode } from 'react'
+import { setPrefs } from '../../store/prefs.ts'
+import { useAct, useApp } from '../../store/store.ts'
+import { openProofSheet } from '../slice.ts'
 import { ProofPicture } from './Proof.tsx'
 import proofsCss from './proofs.module.css'
 
@@ -43,7 +46,7 @@ interface Props {
 }
 
 /** The cells of a proof sheet, as large as there is room: a click enlarges one, *Take* takes it. */
-export function Cells({ all, across = null, aspect, large, onLarge, onTake, children }: Props) {
+function Cells({ all, across = null, aspect, large, onLarge, onTake, children }: Props) {
   const { ref, width, height } = useElementSize()
   const laid = laidOut(large === null ? all.length : 1, { w: width, h: height }, aspect, large === null ? across : null)
   return (
@@ -67,5 +70,61 @@ export function Cells({ all, across = null, aspect, large, onLarge, onTake, chil
         )}
       {children}
     </div>
+  )
+}
+
+/** What small pictures show: all of it, or the look spot at 100 %. */
+export function WholeOrSpot({ label }: { label: string }) {
+  const act = useAct()
+  const proofs = useApp((s) => s.prefs.proofs)
+  return (
+    <SegmentedControl
+      size="xs"
+      aria-label={label}
+      value={proofs}
+      onChange={(v) => act(setPrefs({ proofs: v as 'whole' | 'spot' }))}
+      data={[
+        { value: 'whole', label: 'Whole' },
+        { value: 'spot', label: 'Look spot, 100 %' },
+      ]}
+    />
+  )
+}
+
+interface SheetProps extends Omit<Props, 'aspect'> {
+  artwork: Artwork
+  /** What is laid out, for assistive technology; and as it stands in the bar. */
+  name: string
+  title: string
+  /** What decides the cells. */
+  bar?: ReactNode
+}
+
+/** A proof sheet over the whole bench; Escape goes back from an enlarged cell, then closes it. */
+export function CellSheet({ artwork, name, title, bar, large, onLarge, ...cells }: SheetProps) {
+  const act = useAct()
+  const proofs = useApp((s) => s.prefs.proofs)
+  useEffect(() => {
+    const escape = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape') return
+      if (large !== null) onLarge(null)
+      else act(openProofSheet(null))
+    }
+    window.addEventListener('keydown', escape)
+    return () => window.removeEventListener('keydown', escape)
+  }, [act, large, onLarge])
+  return (
+    <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={name}>
+      <div className={proofsCss.bar}>
+        <b>{title}</b>
+        {bar}
+        <span style={{ flex: 1 }} />
+        <WholeOrSpot label="Cells show" />
+        <Button variant="default" onClick={() => act(openProofSheet(null))}>
+          Close
+        </Button>
+      </div>
+      <Cells aspect={proofs === 'spot' ? null : artwork.sheet.w / artwork.sheet.h} large={large} onLarge={onLarge} {...cells} />
+    </section>
   )
 }

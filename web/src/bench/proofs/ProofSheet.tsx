@@ -1,11 +1,9 @@
-import { Button, NumberInput, SegmentedControl, Select, Text } from '@mantine/core'
+import { NumberInput, SegmentedControl, Select, Text } from '@mantine/core'
 import { convertLength, formatParam, locate, perform, stepAt, type Artwork, type Length, type ParamSpec, type Scale } from '@nimble-quill/core'
-import { useEffect, useMemo, useState } from 'react'
-import { setPrefs } from '../../store/prefs.ts'
-import { useAct, useApp } from '../../store/store.ts'
-import { Cells } from './Cells.tsx'
+import { useMemo, useState } from 'react'
+import { useAct } from '../../store/store.ts'
+import { CellSheet } from './Cells.tsx'
 import { command, openProofSheet } from '../slice.ts'
-import proofsCss from './proofs.module.css'
 import partsCss from '../../parts/parts.module.css'
 
 interface Axis {
@@ -77,7 +75,6 @@ export function about(r: Pick<Range, 'min' | 'max' | 'now' | 'byRatio' | 'whole'
 /** One step made many times, one or two of its values varied, over the whole bench; a click enlarges, Take applies. */
 export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: string; step: string } }) {
   const act = useAct()
-  const proofs = useApp((s) => s.prefs.proofs)
   const { layer } = locate(artwork.layers, at.layer)
   const use = layer.chain.find((s) => s.id === at.step)!
   const def = stepAt(use.step, use.version)
@@ -91,15 +88,6 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
   const [down, setDown] = useState<Axis | null>(null)
   const whole = (axis: Axis) => rangeOf(def.params[axis.param]!, use.params[axis.param], scale)!.whole
   const [large, setLarge] = useState<number | null>(null)
-  useEffect(() => {
-    const escape = (e: KeyboardEvent) => {
-      if (e.key !== 'Escape') return
-      if (large !== null) setLarge(null)
-      else act(openProofSheet(null))
-    }
-    window.addEventListener('keydown', escape)
-    return () => window.removeEventListener('keydown', escape)
-  }, [act, large])
 
   const cells = useMemo(() => {
     if (!across) return { all: [], across: null }
@@ -131,60 +119,53 @@ export function ProofSheet({ artwork, at }: { artwork: Artwork; at: { layer: str
     act(command({ command: { type: 'set-params', layer: at.layer, step: at.step, params, name } }))
     act(openProofSheet(null))
   }
-  const aspect = proofs === 'spot' ? null : artwork.sheet.w / artwork.sheet.h
   const options = shown.map(([name, spec]) => ({ value: name, label: spec.title }))
   return (
-    <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={`Proof sheet of ${def.title}`}>
-      <div className={proofsCss.bar}>
-        <b>Proof sheet: {def.title}</b>
-        <Select
-          aria-label="Varied"
-          w={150}
-          data={options}
-          value={across?.param ?? null}
-          onChange={(v) => v && setAcross(axisOf(v, down ? side : side * side))}
-          placeholder="Nothing to vary"
-        />
-        {across && <Ends axis={across} whole={whole(across)} onChange={setAcross} label="Varied" />}
-        <Select
-          aria-label="Varied too, down"
-          w={150}
-          clearable
-          placeholder="and down: nothing"
-          data={options.filter((o) => o.value !== across?.param)}
-          value={down?.param ?? null}
-          onChange={(v) => {
-            setDown(v ? axisOf(v, side) : null)
-            if (across) setAcross(axisOf(across.param, v ? side : side * side))
-          }}
-        />
-        {down && <Ends axis={down} whole={whole(down)} onChange={setDown} label="Varied too" />}
-        <SegmentedControl
-          size="xs"
-          aria-label="Cells"
-          value={String(side)}
-          onChange={(v) => (setSide(Number(v)), setLarge(null))}
-          data={['3', '4', '5'].map((v) => ({ value: v, label: `${v} × ${v}` }))}
-        />
-        <span style={{ flex: 1 }} />
-        <SegmentedControl
-          size="xs"
-          aria-label="Cells show"
-          value={proofs}
-          onChange={(v) => act(setPrefs({ proofs: v as 'whole' | 'spot' }))}
-          data={[
-            { value: 'whole', label: 'Whole' },
-            { value: 'spot', label: 'Look spot, 100 %' },
-          ]}
-        />
-        <Button variant="default" onClick={() => act(openProofSheet(null))}>
-          Close
-        </Button>
-      </div>
-      <Cells all={cells.all} across={cells.across} aspect={aspect} large={large} onLarge={setLarge} onTake={take}>
-        {cells.all.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
-      </Cells>
-    </section>
+    <CellSheet
+      artwork={artwork}
+      name={`Proof sheet of ${def.title}`}
+      title={`Proof sheet: ${def.title}`}
+      all={cells.all}
+      across={cells.across}
+      large={large}
+      onLarge={setLarge}
+      onTake={take}
+      bar={
+        <>
+          <Select
+            aria-label="Varied"
+            w={150}
+            data={options}
+            value={across?.param ?? null}
+            onChange={(v) => v && setAcross(axisOf(v, down ? side : side * side))}
+            placeholder="Nothing to vary"
+          />
+          {across && <Ends axis={across} whole={whole(across)} onChange={setAcross} label="Varied" />}
+          <Select
+            aria-label="Varied too, down"
+            w={150}
+            clearable
+            placeholder="and down: nothing"
+            data={options.filter((o) => o.value !== across?.param)}
+            value={down?.param ?? null}
+            onChange={(v) => {
+              setDown(v ? axisOf(v, side) : null)
+              if (across) setAcross(axisOf(across.param, v ? side : side * side))
+            }}
+          />
+          {down && <Ends axis={down} whole={whole(down)} onChange={setDown} label="Varied too" />}
+          <SegmentedControl
+            size="xs"
+            aria-label="Cells"
+            value={String(side)}
+            onChange={(v) => (setSide(Number(v)), setLarge(null))}
+            data={['3', '4', '5'].map((v) => ({ value: v, label: `${v} × ${v}` }))}
+          />
+        </>
+      }
+    >
+      {cells.all.length === 0 && <Text c="var(--faint)">This step has no number or length to vary.</Text>}
+    </CellSheet>
   )
 }
 

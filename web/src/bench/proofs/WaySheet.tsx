@@ -1,11 +1,9 @@
-import { Button, Checkbox, SegmentedControl, Text } from '@mantine/core'
+import { Checkbox, Text } from '@mantine/core'
 import { blendModes, blendModeTitle, locate, perform, stepAt, type Artwork, type Command } from '@nimble-quill/core'
-import { useEffect, useMemo, useState } from 'react'
-import { setPrefs } from '../../store/prefs.ts'
-import { useAct, useApp } from '../../store/store.ts'
+import { useMemo, useState } from 'react'
+import { useAct } from '../../store/store.ts'
 import { command, openProofSheet } from '../slice.ts'
-import { Cells } from './Cells.tsx'
-import proofsCss from './proofs.module.css'
+import { CellSheet } from './Cells.tsx'
 
 /** Steps whose orders are laid out at once: 24 of four. */
 const MOST = 4
@@ -19,7 +17,6 @@ export function ordersOf<T>(list: readonly T[]): T[][] {
 /** A layer or step in every blend mode, or the chosen steps of a layer in every order, over the whole bench. */
 export function WaySheet({ artwork, at }: { artwork: Artwork; at: { layer: string; step: string | null; of: 'modes' | 'orders' } }) {
   const act = useAct()
-  const proofs = useApp((s) => s.prefs.proofs)
   const [large, setLarge] = useState<number | null>(null)
   const { layer } = locate(artwork.layers, at.layer)
   const titleOf = (id: string) => {
@@ -28,15 +25,6 @@ export function WaySheet({ artwork, at }: { artwork: Artwork; at: { layer: strin
   }
   const steps = layer.chain.filter((s) => s.on).map((s) => s.id)
   const [chosen, setChosen] = useState<readonly string[]>(() => steps.slice(-3))
-  useEffect(() => {
-    const escape = (e: KeyboardEvent) => {
-      if (e.key !== 'Escape') return
-      if (large !== null) setLarge(null)
-      else act(openProofSheet(null))
-    }
-    window.addEventListener('keydown', escape)
-    return () => window.removeEventListener('keydown', escape)
-  }, [act, large])
   const cells = useMemo(() => {
     const made = (name: string, c: Command) => ({ name, command: c, made: perform(artwork, c).artwork })
     if (at.of === 'modes')
@@ -53,50 +41,35 @@ export function WaySheet({ artwork, at }: { artwork: Artwork; at: { layer: strin
   }, [artwork, at, chosen])
   const what = at.of === 'modes' ? `Blend of ${at.step === null ? layer.name : titleOf(at.step)}` : `Orders of the steps of ${layer.name}`
   return (
-    <section className={proofsCss.proofSheet} data-part="proof-sheet" role="dialog" aria-label={what}>
-      <div className={proofsCss.bar}>
-        <b>{what}</b>
-        {at.of === 'orders' &&
-          steps.map((id) => (
-            <Checkbox
-              key={id}
-              size="xs"
-              label={titleOf(id)}
-              checked={chosen.includes(id)}
-              disabled={!chosen.includes(id) && chosen.length >= MOST}
-              onChange={(e) => {
-                setLarge(null)
-                setChosen(e.currentTarget.checked ? [...chosen, id] : chosen.filter((c) => c !== id))
-              }}
-            />
-          ))}
-        <span style={{ flex: 1 }} />
-        <SegmentedControl
-          size="xs"
-          aria-label="Cells show"
-          value={proofs}
-          onChange={(v) => act(setPrefs({ proofs: v as 'whole' | 'spot' }))}
-          data={[
-            { value: 'whole', label: 'Whole' },
-            { value: 'spot', label: 'Look spot, 100 %' },
-          ]}
-        />
-        <Button variant="default" onClick={() => act(openProofSheet(null))}>
-          Close
-        </Button>
-      </div>
-      <Cells
-        all={cells}
-        aspect={proofs === 'spot' ? null : artwork.sheet.w / artwork.sheet.h}
-        large={large}
-        onLarge={setLarge}
-        onTake={(i) => {
-          act(command({ command: cells[i]!.command }))
-          act(openProofSheet(null))
-        }}
-      >
-        {at.of === 'orders' && chosen.length < 2 && <Text c="var(--faint)">Choose two steps at least.</Text>}
-      </Cells>
-    </section>
+    <CellSheet
+      artwork={artwork}
+      name={what}
+      title={what}
+      all={cells}
+      large={large}
+      onLarge={setLarge}
+      onTake={(i) => {
+        act(command({ command: cells[i]!.command }))
+        act(openProofSheet(null))
+      }}
+      bar={
+        at.of === 'orders' &&
+        steps.map((id) => (
+          <Checkbox
+            key={id}
+            size="xs"
+            label={titleOf(id)}
+            checked={chosen.includes(id)}
+            disabled={!chosen.includes(id) && chosen.length >= MOST}
+            onChange={(e) => {
+              setLarge(null)
+              setChosen(e.currentTarget.checked ? [...chosen, id] : chosen.filter((c) => c !== id))
+            }}
+          />
+        ))
+      }
+    >
+      {at.of === 'orders' && chosen.length < 2 && <Text c="var(--faint)">Choose two steps at least.</Text>}
+    </CellSheet>
   )
 }

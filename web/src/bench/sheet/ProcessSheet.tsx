@@ -10,7 +10,7 @@ import {
   type CollisionDetection,
   type DragEndEvent,
 } from '@dnd-kit/core'
-import { Button, SegmentedControl, TextInput } from '@mantine/core'
+import { Button, TextInput } from '@mantine/core'
 import { freshId, stepAt, type Artwork, type StepUse } from '@nimble-quill/core'
 import { IconSearch } from '@tabler/icons-react'
 import { Fragment, memo, useEffect, useRef, useState, type KeyboardEvent } from 'react'
@@ -19,6 +19,7 @@ import { useStore } from 'react-redux'
 import { setPrefs } from '../../store/prefs.ts'
 import { useHandle } from '../../parts/use-handle.ts'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
+import { WholeOrSpot } from '../proofs/Cells.tsx'
 import { Picker } from '../proofs/Picker.tsx'
 import { choose, command, openPicker } from '../slice.ts'
 import { AddLayer } from './AddLayer.tsx'
@@ -65,7 +66,6 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
   const act = useAct()
   const choice = useApp((s) => s.bench.choice)
   const picker = useApp((s) => s.bench.picker)
-  const proofs = useApp((s) => s.prefs.proofs)
   const height = useApp((s) => s.prefs.sheetHeight)
   const [away, setAway] = useState(false)
   const [search, setSearch] = useState('')
@@ -160,16 +160,7 @@ export const ProcessSheet = memo(function ProcessSheet({ artwork, onHold }: Prop
             </Button>
           ))}
         <span style={{ flex: 1 }} />
-        <SegmentedControl
-          size="xs"
-          aria-label="Small pictures show"
-          value={proofs}
-          onChange={(v) => act(setPrefs({ proofs: v as 'whole' | 'spot' }))}
-          data={[
-            { value: 'whole', label: 'Whole' },
-            { value: 'spot', label: 'Look spot, 100 %' },
-          ]}
-        />
+        <WholeOrSpot label="Small pictures show" />
         {picker ? (
           <Button variant="default" size="compact-xs" onClick={() => act(openPicker(null))}>
             Close
