@@ -72,7 +72,12 @@ export function ColourwayEditor({ way, onHelp, onChange }: { way: Colourway; onH
         />
       )}
       {change.type === 'palette' && (
-        <PaletteEditor colours={change.colours} max={MOST} onChange={(next, gesture) => next.length > 0 && put({ type: 'palette', colours: next }, gesture)} />
+        <PaletteEditor
+          colours={change.colours}
+          max={MOST}
+          finds={false}
+          onChange={(next, gesture) => next.length > 0 && put({ type: 'palette', colours: next }, gesture)}
+        />
       )}
       {change.type === 'gradient' && (
         <GradientEditor stops={change.stops} space="oklab" onChange={(stops, gesture) => put({ type: 'gradient', stops }, gesture)} />

@@ -12,7 +12,18 @@ export function hexList(text: string): string[] {
 }
 
 /** A palette: colours added, changed, removed; those found in the photo can be taken over; brought in and out as a list of hex codes. */
-export function PaletteEditor({ colours, max, onChange }: { colours: string[]; max: number; onChange: OnChange<string[]> }) {
+export function PaletteEditor({
+  colours,
+  max,
+  finds = true,
+  onChange,
+}: {
+  colours: string[]
+  max: number
+  /** Whether none means: found in the photo. */
+  finds?: boolean
+  onChange: OnChange<string[]>
+}) {
   const found = (useMeasured()?.facts as { palette?: string[] | null } | undefined)?.palette ?? []
   const shown = colours.length ? colours : found
   const save = () => {
@@ -63,7 +74,7 @@ export function PaletteEditor({ colours, max, onChange }: { colours: string[]; m
         )}
       </div>
       <div style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
-        {colours.length ? (
+        {!finds ? null : colours.length ? (
           <Button size="compact-xs" variant="default" onClick={() => onChange([])}>
             Find them in the photo
           </Button>
