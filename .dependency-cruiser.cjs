@@ -10,6 +10,7 @@ const core = {
   steps: ['base', 'colour', 'kernels', 'blend'],
   planes: ['base'],
   strokes: ['base', 'kernels', 'planes'],
+  paths: ['base'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
   engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'steps', 'artwork'],
