@@ -159,6 +159,13 @@ describe('the sheet', () => {
     expect(many).toBeLessThan(few * 1.1)
   })
 
+  test('a sheet that has become too small for its panels shows the backing, and goes on', async () => {
+    const a = sheet({ rows: 12, columns: 12, gutter: { value: 20, unit: 'px' }, backing: '#204060' })
+    expect(new Set((await pixelsOf(a)).filter((_, i) => i % 4 === 2))).toEqual(new Set([0x60 * 257]))
+    expect(panelsOf(a, source(a))).toHaveLength(144)
+    expect(() => perform(a, { type: 'take-panel', layer: 'panels', row: 0, column: 0, id: 'own' })).toThrow(/no such panel/)
+  })
+
   test('a panel that was taken out leaves the backing', async () => {
     const a = sheet({ panels: [{ row: 0, column: 1, colourway: null, locked: false, own: 'photo' }] })
     const v = await pixelsOf(a)

@@ -69,17 +69,14 @@ export interface PanelGrid {
 }
 
 /**
- * Where the panels lie. Sides are whole pixels, all alike; what is left over is added to the margins.
- * @throws QuillError `command-refused` where gutters and margins leave them no room
+ * Where the panels lie. Sides are whole pixels, all alike; what is left over is added to the margins. Where gutters and margins leave no room they are 0.
  */
 export function panelGrid(artwork: Artwork, source: PanelSource): PanelGrid {
   const { rows, columns } = source
   const box = boxOf(artwork, source)
   const [gutter, margin] = [gapOf(source.gutter, scaleOf(artwork)), gapOf(source.margin, scaleOf(artwork))]
-  const w = Math.floor((box.w - 2 * margin - (columns - 1) * gutter) / columns)
-  const h = Math.floor((box.h - 2 * margin - (rows - 1) * gutter) / rows)
-  if (w < 1 || h < 1)
-    throw new QuillError('command-refused', `${rows} × ${columns} panels with these gutters and margins have no room on the sheet. Nothing was changed.`)
+  const w = Math.max(0, Math.floor((box.w - 2 * margin - (columns - 1) * gutter) / columns))
+  const h = Math.max(0, Math.floor((box.h - 2 * margin - (rows - 1) * gutter) / rows))
   const left = (size: number, all: number) => Math.floor((size - all) / 2)
   return {
     x: box.x + left(box.w, columns * w + (columns - 1) * gutter),
@@ -133,7 +130,7 @@ export function dealtColourways({ rows, columns, colourways, deal }: PanelSource
   return out
 }
 
-/** Every panel, by rows. Throws as panelGrid. */
+/** Every panel, by rows. */
 export function panelsOf(artwork: Artwork, source: PanelSource): Panel[] {
   const grid = panelGrid(artwork, source)
   const dealtOnes = dealtColourways(source)
@@ -191,7 +188,12 @@ export function setPanels(draft: Artwork, layer: Layer, change: PanelChange): vo
     now.box = box
     if (framed) Object.assign(draft.sheet, box)
   }
-  panelGrid({ ...plain, sheet: { ...plain.sheet, ...now.box } }, now)
+  const { w, h } = panelGrid({ ...plain, sheet: { ...plain.sheet, ...now.box } }, now)
+  if (w < 1 || h < 1)
+    throw new QuillError(
+      'command-refused',
+      `${now.rows} × ${now.columns} panels with these gutters and margins have no room on the sheet. Nothing was changed.`,
+    )
   layer.source = now
 }
 const sameBox = (a: Region, b: Region) => a.x === b.x && a.y === b.y && a.w === b.w && a.h === b.h
@@ -235,7 +237,8 @@ export function takePanelOut(draft: Artwork, layer: Layer, row: number, column: 
   const plain = JSON.parse(JSON.stringify(draft)) as Artwork
   const plainSource = JSON.parse(JSON.stringify(source)) as PanelSource
   const panel = panelsOf(plain, plainSource).find((p) => p.row === row && p.column === column)
-  if (!panel || panel.own !== null) throw new QuillError('command-refused', 'There is no such panel, or it was taken out already.')
+  if (!panel || panel.own !== null || panel.region.w < 1 || panel.region.h < 1)
+    throw new QuillError('command-refused', 'There is no such panel, or it was taken out already.')
   const { x, y, w, h } = panel.region
   const way = plain.colourways.find((c) => c.id === panel.colourway)
   const step = way && stepOfColourway(way)

@@ -735,6 +735,8 @@ export class GraphCompiler {
     const { artwork } = this
     const box = boxOf(artwork, source)
     const [whole, grid] = [panelPicture(artwork, source), panelGrid(artwork, source)]
+    // a sheet so small that there is no room for panels shows its backing
+    if (grid.w < 1 || grid.h < 1) return this.fill(pixelOfHex(source.backing, 1), box)
     const matrix = panelMatrix(whole, grid)
     const shown = this.panelPicture(list, index, source, matrix)
     if (shown.kind === 'empty') return this.fill(pixelOfHex(source.backing, 1), box)
