@@ -355,6 +355,7 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
 })
 
 test('every recipe is put on a photo, saved, and opened again as it was', async ({ enter }) => {
+  test.setTimeout(300_000)
   const page = await enter()
   for (const title of [
     'Wash and ink',
