@@ -132,7 +132,7 @@ export function FrameColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
             <Pivots at={hand.pivot} onTake={(pivot) => act(setFrameHand({ pivot }))} />
           </div>
         )}
-        <Resolution artwork={artwork} onResize={(w) => void resize(w)} help={help} />
+        <Resolution artwork={artwork} onResize={resize} help={help} />
         <div className={tuningCss.control} {...help('Lines in the frame that help to find its place.')}>
           <span className={tuningCss.label}>Lines</span>
           <SegmentedControl
@@ -210,7 +210,7 @@ function Pivots({ at, onTake }: { at: { x: number; y: number }; onTake: (p: { x:
 }
 
 /** Pixels per inch: the pixels stay, or the paper does. */
-function Resolution({ artwork: { sheet }, onResize, help }: { artwork: Artwork; onResize: (w: number) => void; help: (t: string) => object }) {
+function Resolution({ artwork: { sheet }, onResize, help }: { artwork: Artwork; onResize: (w: number) => Promise<boolean>; help: (t: string) => object }) {
   const act = useAct()
   const [stays, setStays] = useState<'pixels' | 'paper'>('pixels')
   return (
@@ -224,8 +224,10 @@ function Resolution({ artwork: { sheet }, onResize, help }: { artwork: Artwork; 
         value={sheet.ppi}
         onTake={(ppi) => {
           const wide = (sheet.w / sheet.ppi) * ppi
-          act(command({ command: { type: 'set-ppi', ppi } }))
-          if (stays === 'paper' && ppi >= 1 && ppi <= 10000) onResize(wide)
+          const put = () => act(command({ command: { type: 'set-ppi', ppi } }))
+          // a sheet that cannot be made so large keeps its resolution
+          if (stays === 'paper' && ppi >= 1 && ppi <= 10000) void onResize(wide).then((done) => done && put())
+          else put()
         }}
       />
       <div>

@@ -57,31 +57,41 @@ export function useFraming() {
     return changes
   }
   const now = (): Artwork => store.getState().bench.history!.artwork
-  const tried = async (run: () => Promise<void>) => {
+  /** What was made of an artwork that is another by now would put the other's changes out of place. */
+  const same = (artwork: Artwork) => {
+    if (now() !== artwork) throw new Error('The artwork was changed meanwhile, so the sheet was left as it is. Ask for it again.')
+  }
+  const tried = async (run: () => Promise<boolean>): Promise<boolean> => {
     try {
-      await run()
+      return await run()
     } catch (error) {
       tellTrouble((error as Error).message)
+      return false
     }
   }
   const turnBy = (by: Matrix, frame: Region, what: string) =>
     tried(async () => {
       const artwork = now()
       const planes = await brought(artwork, placesOnSheet(artwork), by)
+      same(artwork)
       act(command({ command: { type: 'turn-artwork', by, frame, planes, what } }))
+      return true
     })
   return {
     /** The frame itself; `gesture` names a drag. */
     frame: (frame: Region, what: string, gesture?: string) =>
       act(command({ command: { type: 'set-frame', frame, what }, ...(gesture && { gesture: `frame.${gesture}` }) })),
-    /** All of it, so many pixels wide. */
+    /** All of it, so many pixels wide. @returns whether it could be done */
     resize: (width: number) =>
       tried(async () => {
         const artwork = now()
         const wide = Math.round(width)
         const by = resizedSheet(artwork.sheet, wide).w / artwork.sheet.w
         const planes = Number.isFinite(by) && by > 0 ? await brought(artwork, paintedPlaces(artwork), scaled(by)) : []
+        same(artwork)
         act(command({ command: { type: 'resize-artwork', width: wide, planes } }))
+        // what is refused is told by the command itself, and changes nothing
+        return now() !== artwork || wide === artwork.sheet.w
       }),
     turn: (how: Parameters<typeof turnedSheet>[1], what: string) => {
       const { by, frame } = turnedSheet(now().sheet, how)

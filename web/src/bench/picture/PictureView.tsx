@@ -1,5 +1,5 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks'
-import { intersect, movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
+import { allLayers, intersect, movedBy, type Artwork, type Region, type Target } from '@nimble-quill/core'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { setPrefs } from '../../store/prefs.ts'
@@ -91,7 +91,10 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const [held, setHeld] = useState(false)
   const [wipe, setWipe] = useState<Wipe>('off')
   const [wipeAt, setWipeAt] = useState(0.5)
-  const [against, setAgainst] = useState<Against>(AGAINST_PHOTO)
+  const [chosen, setAgainst] = useState<Against>(AGAINST_PHOTO)
+  // a row that is gone is not compared with
+  const { target: row } = chosen
+  const against = row.type === 'sheet' && ![...allLayers(artwork.layers)].some((l) => l.id === row.layer) ? AGAINST_PHOTO : chosen
   // side by side, each has half of the window
   const beside = wipe === 'beside' && !held
   const pane = beside ? { w: Math.floor(size.w / 2), h: size.h } : size
