@@ -152,3 +152,28 @@ test('the sweep takes what no artwork names and is older than a day, and nothing
   expect((await me.post('/api/planes/missing').send({ names: mask.parts.map((p) => p.name) })).body.missing).toEqual([])
   expect(statSync(root).isDirectory()).toBe(true)
 })
+
+test('the sweep spares what only a kept state names, until the state is forgotten', async () => {
+  const tile = named(new Uint8Array(PLANE_TILE * PLANE_TILE * 2).map((_, i) => (i * 7) % 251))
+  const { root, pages } = indexOf(withEntries(emptyPlane(1), [{ tx: 3, ty: 2, entry: tile.name }]))
+  const parts = [tile, ...pages, root]
+  for (const p of parts) await send(p).expect(204)
+  const { id, document } = await masked(root.name)
+  const states = `/api/artworks/${id}/states`
+  const state = (await me.put(states).send({ name: 'Painted', document }).expect(200)).body as { id: string }
+  const old = () => {
+    const twoDaysAgo = Date.now() / 1000 - 2 * 24 * 3600
+    const files = readdirSync(join(t.config.dataDir, 'planes'), { recursive: true, withFileTypes: true }).filter((e) => e.isFile())
+    for (const f of files) utimesSync(join(f.parentPath, f.name), twoDaysAgo, twoDaysAgo)
+  }
+  const names = parts.map((p) => p.name)
+  const missing = async () => ((await me.post('/api/planes/missing').send({ names })).body as { missing: string[] }).missing
+  const planes = t.app.get(PlanesService)
+  old()
+  await planes.sweep()
+  expect(await missing()).toEqual([])
+  await me.delete(`${states}/${state.id}`).expect(204)
+  old()
+  await planes.sweep()
+  expect((await missing()).sort()).toEqual([...names].sort())
+})
