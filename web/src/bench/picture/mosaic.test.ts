@@ -85,7 +85,7 @@ test('after a change, the first new coarse tile takes away what is finer and old
 
 test('levels of other zooms are let go', () => {
   const m = new Mosaics()
-  for (const level of [0, 1, 2, 3, 4, 5]) m.put(level, visible, region, tile(level))
+  for (const level of [0, 1, 2, 3, 4, 5]) m.put(level, { ...visible, w: 4000 }, region, tile(level))
   expect(shown(m).map((s) => s.split(' ')[1])).toEqual(['5', '4', '3'])
 })
 
@@ -108,4 +108,18 @@ test('nothing older shows through what is clear: where a newer tile lies is blan
   shown(m)
   // the newer tile alone, at its scale: 100 pixels of level 1 at half size
   expect(blanked).toEqual(['10,20 100'])
+})
+
+test('a fine picture of all that is in sight is drawn alone: its borders do not tell what was there before', () => {
+  const m = new Mosaics()
+  const all = { x: 0, y: 0, w: 200, h: 100 }
+  m.put(1, all, { x: 0, y: 0, w: 100, h: 50 }, tile(1, 100, 50))
+  m.put(0, all, region, tile(2))
+  // half of it has come: what is coarser is still needed beneath
+  expect(shown(m, 1)).toHaveLength(2)
+  m.put(0, all, { x: 100, y: 0, w: 100, h: 100 }, tile(3))
+  expect(shown(m, 1)).toEqual(['tile 2+tile 3 @10,20 512'])
+  // and again where the view has moved on
+  m.put(0, { ...all, y: 100 }, { x: 0, y: 100, w: 100, h: 100 }, tile(4))
+  expect(shown(m, 1)).toHaveLength(2)
 })

@@ -39,6 +39,13 @@ class Mosaic {
     return all.length > 1 && area === (x1 - x0) * (y1 - y0) ? [{ x: x0, y: y0, w: x1 - x0, h: y1 - y0 }] : all
   }
 
+  /** Whether new tiles lie on all of a region, pixels of the level. */
+  covers(region: Region): boolean {
+    let open = [region]
+    for (const r of this.covered.values()) open = open.flatMap((o) => besides(o, r))
+    return open.length === 0
+  }
+
   put(region: Region, pixels: ArrayBuffer): void {
     const context = this.canvas.getContext('2d')!
     if (this.stale) {
@@ -50,9 +57,24 @@ class Mosaic {
   }
 }
 
+/** What of a rectangle lies outside another: up to four. */
+function besides(a: Region, b: Region): Region[] {
+  const [x0, y0] = [Math.max(a.x, b.x), Math.max(a.y, b.y)]
+  const [x1, y1] = [Math.min(a.x + a.w, b.x + b.w), Math.min(a.y + a.h, b.y + b.h)]
+  if (x1 <= x0 || y1 <= y0) return [a]
+  return [
+    { x: a.x, y: a.y, w: a.w, h: y0 - a.y },
+    { x: a.x, y: y1, w: a.w, h: a.y + a.h - y1 },
+    { x: a.x, y: y0, w: x0 - a.x, h: y1 - y0 },
+    { x: x1, y: y0, w: a.x + a.w - x1, h: y1 - y0 },
+  ].filter((r) => r.w > 0 && r.h > 0)
+}
+
 /** The pictures of one target at the levels that were needed so far, coarse under fine. */
 export class Mosaics {
   private readonly levels = new Map<number, Mosaic>()
+  /** What was asked for last, artwork pixels. */
+  private wanted: Region | null = null
 
   /** What is there is old: a coarse new tile replaces coarse and fine, a fine one its own. */
   outdate(): void {
@@ -65,6 +87,7 @@ export class Mosaics {
     const fresh = mosaic.stale
     mosaic.reach(atLevel(visible, level))
     mosaic.put(region, pixels)
+    this.wanted = visible
     mosaic.covered.set(`${region.x} ${region.y} ${region.w} ${region.h}`, region)
     if (fresh) for (const [l, m] of this.levels) if (l < level && m.stale) this.levels.delete(l)
     // levels of other zooms, two away, are let go
@@ -94,6 +117,9 @@ export class Mosaics {
     blank: (window: Region) => void,
   ): void {
     const order = [...this.levels.values()].sort((a, b) => Number(b.stale) - Number(a.stale) || b.level - a.level)
+    const finest = order.at(-1)
+    // a whole picture is drawn alone: soft borders over older ones would tell what was there before
+    if (finest && !finest.stale && this.wanted && finest.covers(atLevel(this.wanted, finest.level))) order.splice(0, order.length - 1)
     // the stale ones come first: what is new beside each other shows the same
     const over = order[0]?.stale === true
     for (const m of order) {
