@@ -37,7 +37,7 @@ afterAll(() => t.close())
 
 async function ended(id: string): Promise<RenderAnswer> {
   // a busy machine may take its time; a render that hangs does not end at all
-  for (const begun = Date.now(); Date.now() - begun < 60_000; ) {
+  for (const begun = Date.now(); Date.now() - begun < 60_000;) {
     const found = ((await me.get('/api/renders')).body as RenderAnswer[]).find((r) => r.id === id)!
     if (found.state !== 'waiting' && found.state !== 'running') return found
     await new Promise((r) => setTimeout(r, 50))
