@@ -7,14 +7,15 @@ const core = {
   colour: ['base', 'kernels'],
   kernels: ['base'],
   blend: ['base'],
-  steps: ['base', 'colour', 'kernels', 'blend'],
+  steps: ['base', 'colour', 'kernels', 'blend', 'paths', 'study'],
+  study: ['base', 'kernels'],
   planes: ['base'],
   strokes: ['base', 'kernels', 'planes'],
   paths: ['base'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
-  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'steps', 'artwork'],
-  testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'engine'],
+  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork'],
+  testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */
 const rooms = {

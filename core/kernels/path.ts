@@ -16,27 +16,27 @@ function share(a: i64, b: i64, c: i64): i32 {
   return <i32>(p % c < 0 ? q - 1 : q)
 }
 
-/** Adds what an edge within one row covers: `d` parts of height, from x to x2 (parts, counted from the first column). */
+/** Adds what an edge within one row covers: `d` parts of height times its weight, from x to x2 (parts, counted from the first column), s their sum. */
 // @ts-ignore: decorator
 @inline
-function cell(acc: usize, column: i32, w: i32, d: i32, s: i32): void {
+function cell(acc: usize, column: i32, w: i32, d: i64, s: i32): void {
   if (column >= w) return
   if (column < 0) {
     // all of it lies left: whole columns from the first on
-    store<i32>(acc, load<i32>(acc) + d * 512)
+    store<i64>(acc, load<i64>(acc) + d * 512)
     return
   }
-  const p = acc + (<usize>column << 2)
-  store<i32>(p, load<i32>(p) + d * (512 - s))
-  store<i32>(p, load<i32>(p, 4) + d * s, 4)
+  const p = acc + (<usize>column << 3)
+  store<i64>(p, load<i64>(p) + d * <i64>(512 - s))
+  store<i64>(p, load<i64>(p, 8) + d * <i64>s, 8)
 }
 
-/** One edge within one row: from (x, y) to (x2, y2), y2 above y; `dir` 1 where it runs down, else −1. Each column's part by the edge's own ends. */
-function edgeInRow(acc: usize, w: i32, x: i32, y: i32, x2: i32, y2: i32, dir: i32): void {
+/** One edge within one row: from (x, y) to (x2, y2), y2 above y; `times` is its weight, below 0 where it runs up. Each column's part by the edge's own ends. */
+function edgeInRow(acc: usize, w: i32, x: i32, y: i32, x2: i32, y2: i32, times: i64): void {
   const first = x >> 8
   const last = x2 >> 8
   if (first == last || x == x2) {
-    cell(acc, first, w, dir * (y2 - y), (x - (first << 8)) + (x2 - (first << 8)))
+    cell(acc, first, w, times * <i64>(y2 - y), (x - (first << 8)) + (x2 - (first << 8)))
     return
   }
   // from left to right
@@ -53,7 +53,7 @@ function edgeInRow(acc: usize, w: i32, x: i32, y: i32, x2: i32, y2: i32, dir: i3
   if (from < 0) {
     const upTo = min(xb, 0)
     done = upTo == xb ? y2 - y : share(<i64>(upTo - xa), high, wide)
-    store<i32>(acc, load<i32>(acc) + dir * done * 512)
+    store<i64>(acc, load<i64>(acc) + times * <i64>done * 512)
     left = upTo
     if (upTo == xb) return
   }
@@ -61,9 +61,51 @@ function edgeInRow(acc: usize, w: i32, x: i32, y: i32, x2: i32, y2: i32, dir: i3
   for (let c = max(from, 0); c <= end; c++) {
     const right = c == to ? xb : (c + 1) << 8
     const now = right == xb ? y2 - y : share(<i64>(right - xa), high, wide)
-    cell(acc, c, w, dir * (now - done), (left - (c << 8)) + (right - (c << 8)))
+    cell(acc, c, w, times * <i64>(now - done), (left - (c << 8)) + (right - (c << 8)))
     done = now
     left = right
+  }
+}
+
+/** Bytes of one row of the sums that edges are added to. */
+// @ts-ignore: decorator
+@inline
+export function sumsRow(w: i32): usize {
+  return <usize>(w + 2) << 3
+}
+
+/**
+ * Adds an edge, in parts counted from the picture's upper left corner, to the sums of its rows. Closed contours of edges come to cover times `weight`; the order in
+ * which edges are added does not matter, and nor does the cutting of the picture.
+ */
+export function addEdge(sums: usize, w: i32, h: i32, ax: i32, ay: i32, bx: i32, by: i32, weight: i64): void {
+  if (ay == by) return
+  let times = weight
+  if (ay > by) {
+    times = -weight
+    const sx = ax
+    const sy = ay
+    ax = bx
+    ay = by
+    bx = sx
+    by = sy
+  }
+  const bottom = h * PARTS
+  if (by <= 0 || ay >= bottom) return
+  const stride = sumsRow(w)
+  const wide = <i64>(bx - ax)
+  const high = <i64>(by - ay)
+  const firstRow = max(ay, 0) >> 8
+  const lastRow = (min(by, bottom) - 1) >> 8
+  // where the edge enters a row is reckoned from its own upper end
+  let y = max(ay, firstRow << 8)
+  let x = y == ay ? ax : ax + share(<i64>(y - ay), wide, high)
+  for (let row = firstRow; row <= lastRow; row++) {
+    const low = min(by, (row + 1) << 8)
+    const next = low == by ? bx : ax + share(<i64>(low - ay), wide, high)
+    edgeInRow(sums + stride * <usize>row, w, x, y - (row << 8), next, low - (row << 8), times)
+    x = next
+    y = low
   }
 }
 
@@ -73,49 +115,19 @@ function edgeInRow(acc: usize, w: i32, x: i32, y: i32, x2: i32, y2: i32, dir: i3
  * @param points x, y of each point, 1/256 pixel of the picture's level (32-bit numbers), contour by contour
  * @param counts points of each contour, n of them
  * @param x0,y0 the first pixel
- * @scratch (w + 2) * h * 4
+ * @scratch (w + 2) * h * 8
  */
 export function pathCover(points: usize, counts: usize, n: i32, x0: i32, y0: i32, w: i32, h: i32, evenOdd: i32, dst: usize, dstStride: i32, scratch: usize): void {
-  const stride = <usize>(w + 2) << 2
+  const stride = sumsRow(w)
   memory.fill(scratch, 0, stride * <usize>h)
   const dx = x0 * PARTS
   const dy = y0 * PARTS
-  const bottom = h * PARTS
   for (let k = 0; k < n; k++) {
     const count = load<i32>(counts + (<usize>k << 2))
     for (let i = 0; i < count; i++) {
       const p = points + (<usize>i << 3)
       const q = i + 1 < count ? p + 8 : points
-      let ax = load<i32>(p) - dx
-      let ay = load<i32>(p, 4) - dy
-      let bx = load<i32>(q) - dx
-      let by = load<i32>(q, 4) - dy
-      if (ay == by) continue
-      let dir = 1
-      if (ay > by) {
-        dir = -1
-        const sx = ax
-        const sy = ay
-        ax = bx
-        ay = by
-        bx = sx
-        by = sy
-      }
-      if (by <= 0 || ay >= bottom) continue
-      const wide = <i64>(bx - ax)
-      const high = <i64>(by - ay)
-      const firstRow = max(ay, 0) >> 8
-      const lastRow = (min(by, bottom) - 1) >> 8
-      // where the edge enters a row is reckoned from its own upper end
-      let y = max(ay, firstRow << 8)
-      let x = y == ay ? ax : ax + share(<i64>(y - ay), wide, high)
-      for (let row = firstRow; row <= lastRow; row++) {
-        const low = min(by, (row + 1) << 8)
-        const next = low == by ? bx : ax + share(<i64>(low - ay), wide, high)
-        edgeInRow(scratch + stride * <usize>row, w, x, y - (row << 8), next, low - (row << 8), dir)
-        x = next
-        y = low
-      }
+      addEdge(scratch, w, h, load<i32>(p) - dx, load<i32>(p, 4) - dy, load<i32>(q) - dx, load<i32>(q, 4) - dy, 1)
     }
     points += <usize>count << 3
   }
@@ -123,7 +135,7 @@ export function pathCover(points: usize, counts: usize, n: i32, x0: i32, y0: i32
     const acc = scratch + stride * <usize>row
     let sum: i64 = 0
     for (let c = 0; c < w; c++) {
-      sum += <i64>load<i32>(acc + (<usize>c << 2))
+      sum += load<i64>(acc + (<usize>c << 3))
       let v = sum < 0 ? -sum : sum
       if (evenOdd) {
         v = v & (2 * FULL - 1)

@@ -1,5 +1,6 @@
 /** Every failure the core can explain. The code is stable; the message says what happened and what to do. */
 export type QuillErrorCode =
+  | 'too-many-marks'
   | 'artwork-invalid'
   | 'artwork-newer'
   | 'artwork-too-large'

@@ -41,7 +41,7 @@ export class StageBuilder {
   constructor(shop: Workshop, request: Request) {
     this.shop = shop
     this.request = request
-    this.mark = request.quick ? 'q' : ''
+    this.mark = request.quick ? (request.lends ? 'l' : 'q') : ''
   }
 
   /**
@@ -288,7 +288,7 @@ export class StageBuilder {
     stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
     stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)
     const made: { facts: unknown; plan: unknown; planes: Awaited<ReturnType<Facts['planes']>> } = { facts: undefined, plan: undefined, planes: {} }
-    if (def.analyse || def.study || def.kind === 'planned') {
+    if (def.analyse || def.measure || def.kind === 'planned') {
       stage.prepare = async (request) => {
         made.facts = await facts.of(node, request)
         if (def.kind === 'planned') made.plan = await facts.plan(node, made.facts, request)

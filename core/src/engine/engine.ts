@@ -26,6 +26,8 @@ export interface Asked {
   alone?: boolean
   /** Facts and plans stay as they were last found: for the picture under a brush. */
   frozen?: boolean
+  /** A plan that is still to be laid is stood in for by the last one over the same input: for quick pictures. */
+  lends?: boolean
   /**
    * What of the intermediate pictures is kept for the requests that come: of `view`s what fits, first what `first` names by node key (the
    * inputs of what is being edited); of a `render` nothing.

@@ -387,6 +387,7 @@ export class EngineHost {
       await this.engine.view({ node, level, region: visible }, (pic) => this.part(m, version, level, shown(this.engine.kernels, pic)), {
         signal,
         quick,
+        lends: quick,
         alone: true,
         keep: 'view',
         first,

@@ -11,7 +11,7 @@ export type StepNode = Node & { kind: 'step' }
 export const COARSEST = 16
 /** Long side of the picture that facts are measured on, at most. */
 const ANALYSIS_SIDE = 1024
-/** Long side of another picture that a step studies, at most. */
+/** Long side of a study, and of another picture that a step measures, at most. */
 export const STUDY_SIDE = 1536
 
 /** The finest level at which a picture's long side has at most `side` pixels: its own size alone decides. */

@@ -17,6 +17,8 @@ export interface Request {
   readonly alone: boolean
   /** Facts and plans stay as they were last found, whatever is painted under them: for the picture under a brush. */
   readonly frozen: boolean
+  /** Where a new plan would have to be laid, the step's last one over the same input is drawn: for the picture under a moving hand. */
+  readonly lends: boolean
   /** Lets other events happen now and then, and throws where the work is no longer wanted. */
   readonly pause: () => Promise<void>
 }
@@ -28,13 +30,14 @@ export interface Turns {
 }
 
 /** @throws QuillError `cancelled`, from `pause` */
-export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean; frozen?: boolean }): Request {
+export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean; frozen?: boolean; lends?: boolean }): Request {
   const signal = given.signal ?? { cancelled: false }
   return {
     signal,
     quick: given.quick ?? false,
     alone: given.alone ?? false,
     frozen: given.frozen ?? false,
+    lends: given.lends ?? false,
     pause: async () => {
       if (performance.now() - turns.last > TURN) {
         await turns.breathe()

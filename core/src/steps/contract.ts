@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
+import type { Study } from '../study/study.ts'
 import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params/index.ts'
 
 export const stepGroups = ['tone', 'colour', 'smooth', 'line', 'paint', 'print', 'tile', 'surface'] as const
@@ -38,7 +39,7 @@ export interface Work<F = unknown> {
   facts: F
   /** Of the whole input, at full size. */
   extent: Region
-  /** What the step's own `study` made of the pictures its parameters name; those that are chosen. */
+  /** What the step's own `measure` made of the pictures its parameters name; those that are chosen. */
   planes: Readonly<Record<string, Plane>>
   /** The other pictures that it reads, over the same region, by the names of its `inputs`; those that are chosen. */
   others: Readonly<Record<string, Pic>>
@@ -139,7 +140,7 @@ interface Declared<P extends ParamSpecs, F> {
    * What it makes of another picture that a parameter of type picture names: once, at a size whose long side has at most 1536 pixels, and handed
    * to every tile of every level.
    */
-  study?: (picture: Analysis) => Plane
+  measure?: (picture: Analysis) => Plane
   /** Something about its input that its controls show and its picture does not go by. */
   inspect?: (work: Analysis, params: LevelParams<P>) => unknown
 }
@@ -190,6 +191,16 @@ export interface SequentialStep<P extends ParamSpecs = ParamSpecs, F = unknown> 
   /** Computes a band of whole rows and leaves in `state` (an address) what the next one needs. */
   run: (work: Work<F> & { state: number }, params: LevelParams<P>) => void
 }
+/** What a plan is laid from. */
+export interface Laying<F = unknown> {
+  study: Study
+  kernels: Kernels
+  facts: F
+  /** Of the whole input, at full size. */
+  extent: Region
+  /** To be awaited between pieces of work of a few milliseconds: lets other events happen, and throws where the plan is no longer wanted. */
+  pause: () => Promise<void>
+}
 /**
  * A step that first lays out things in artwork coordinates (positions, labels, strokes) and then draws any region at any
  * level from that plan.
@@ -197,8 +208,15 @@ export interface SequentialStep<P extends ParamSpecs = ParamSpecs, F = unknown> 
 export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> extends Declared<P, F> {
   kind: 'planned'
   /** The level at which the plan looks at the whole input: it depends on the parameters only (given in full-size pixels). */
-  planAt: (params: LevelParams<P>) => number
-  plan: (work: Analysis & { facts: F; pause: () => Promise<void> }, params: LevelParams<P>) => L | Promise<L>
+  planAt?: (params: LevelParams<P>) => number
+  plan?: (work: Analysis & { facts: F; pause: () => Promise<void> }, params: LevelParams<P>) => L | Promise<L>
+  /**
+   * For a step that plans out of the study of its input, in place of `plan`: that is made once for an input, whatever steps ask, at a size that its own size
+   * decides. Lengths are full-size pixels.
+   */
+  lay?: (work: Laying<F>, params: LevelParams<P>) => L | Promise<L>
+  /** Parameters that only drawing goes by: other values of them need no other plan. */
+  drawnBy?: readonly (keyof P & string)[]
   /** The part of the input that drawing a region looks at; the region itself where not given. */
   needs?: (region: Region, params: LevelParams<P>, level: number) => Region
   draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void | Promise<void>

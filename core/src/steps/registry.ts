@@ -13,7 +13,9 @@ import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
 import { contours } from './line/contours.ts'
 import { hatching } from './line/hatching.ts'
+import { hatching1 } from './line/hatching-1.ts'
 import { inkLines } from './line/ink-lines.ts'
+import { inkLines1 } from './line/ink-lines-1.ts'
 import { oilDaub, oilDaub1 } from './paint/oil-daub.ts'
 import { dither } from './print/dither.ts'
 import { halftone } from './print/halftone.ts'
@@ -86,7 +88,7 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = [median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
+export const olderSteps: readonly AnyStep[] = [hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {

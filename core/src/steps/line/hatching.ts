@@ -1,126 +1,134 @@
-import { rgbOfHex } from '../../colour/oklab.ts'
-import { grow, union, type Region } from '../../base/region.ts'
-import type { Kernels } from '../../kernels/kernels.ts'
-import { defineStep } from '../contract.ts'
+import { QuillError } from '../../base/errors.ts'
+import { MarkList, type Marks } from '../../paths/marks.ts'
+import { at, blurred, mapped, type Field } from '../../study/fields.ts'
+import { streamlines, type Streamlines, type Way } from '../../study/streamlines.ts'
+import { defineStep, type Laying } from '../contract.ts'
 import { angle, choice, colour, length, number, percent, seed, share } from '../params/index.ts'
-import { addressOf } from '../picture.ts'
-import { blurReach, blurWhole } from '../smooth/blurred.ts'
-import { tableIn } from '../table-cache.ts'
-import { flowInto, flowNeeds } from './flow.ts'
-import { layStrokes, STROKE_FLOATS, type Bend, type Laying } from './strokes.ts'
+import { drawMarks } from './draw-marks.ts'
+import { summarised } from './ink-lines.ts'
+import { drawTooth } from '../surface/paper-tooth.ts'
+import { chance, ORDER } from './strokes.ts'
 
-/** How far above its rank a stroke comes to full pressure. */
-const SOFT = 0.22
-
-/** Between which demands each layer comes in: the first carries the lights, the others the darks. */
-export const rangesOf = (layers: number): [number, number][] =>
-  layers === 1
-    ? [[0, 1]]
-    : layers === 2
-      ? [
-          [0, 0.62],
-          [0.34, 1],
-        ]
-      : [
-          [0, 0.5],
-          [0.26, 0.76],
-          [0.52, 1],
-        ]
-
-interface Lead {
-  darkness: number
-  /** Width of a stroke at full demand, in spacings. */
-  width: number
+type Tool = 'pen' | 'hard' | 'soft'
+interface Hand {
+  /** Breadth and weight of the lightest stroke, of its fullest; over what share of its length it tapers. */
+  breadth: number
+  weight: number
+  fullest: number
+  taper: number
+  /** How fast it builds up; 0: it covers. */
+  builds: number
 }
-/** Hard leads draw thin silver lines, soft ones broad black ones. */
-const leadOf = (softness: number): Lead => ({ darkness: 0.72 + 0.25 * softness, width: 1.05 + 0.75 * softness })
+const hands: Record<Tool, Hand> = {
+  pen: { breadth: 0.4, weight: 1, fullest: 1, taper: 0.1, builds: 0 },
+  hard: { breadth: 0.7, weight: 0.25, fullest: 0.6, taper: 0.16, builds: 1 },
+  soft: { breadth: 0.75, weight: 0.22, fullest: 1, taper: 0.2, builds: 1.7 },
+}
+/** More strokes than this are not laid without being asked for. */
+const MOST = 1_500_000
 
-function layingOf(p: { spacing: number; length: number; wobble: number; lead: number; seed: number }, degrees: number, i: number): Laying {
-  const lead = leadOf(p.lead)
-  return {
-    angle: (-degrees * 3.141592653589793) / 180,
-    spacing: p.spacing,
-    length: Math.max(p.length, p.spacing * 2.5),
-    width: p.spacing * lead.width,
-    wobble: p.wobble,
-    lead: lead.darkness,
-    seed: p.seed + i * 104729,
-  }
+/** From which demand on each layer is laid. */
+export const layersFrom = (layers: number): number[] => Array.from({ length: layers }, (_, i) => 0.02 + (0.92 * i) / (layers + 0.6))
+/** Over how much more demand the strokes of a layer come in, one after another: so that they do not all end at the same tone. */
+const SOFT = 0.1
+/** How much more demand brings a layer to its full pressure. */
+const spanOf = (layers: number) => 1.15 / (layers + 0.35)
+
+/** Tone that a mark of some weight leaves, as the kernel lays it. */
+const laidBy = (weight: number, builds: number): number => {
+  const t = weight * builds
+  return builds > 0 ? (t + t * t) / (1 + t + t * t) : Math.min(1, weight)
 }
 
-/** Values at which a layer is measured. */
-const STEPS = 17
+/** What share of a layer's strokes is there, by the demand above the layer's own. */
+const sharesIn = (more: number): number => Math.min(1, Math.max(0, more / SOFT))
 
-/** What share of the paper a layer of strokes covers, on average, at demands 0 … 1 of its own (17 values): measured by drawing it. */
-function coverOf(kernels: Kernels, p: { spacing: number; length: number; wobble: number; lead: number; seed: number }): Float32Array {
-  // at a scale at which strokes are a few pixels wide
-  const k = 5 / p.spacing
-  const laying = layingOf({ ...p, spacing: 5, length: p.length * k }, 45, 0)
-  const side = 160
-  const list = layStrokes({ x: 0, y: 0, w: side, h: side }, laying, null, kernels.raw)
-  const cover = new Float32Array(STEPS)
-  kernels.scratch(list.byteLength + side * side * 8, (at) => {
-    const plane = at + list.byteLength
-    const demand = plane + side * side * 4
-    kernels.f32(at, list.length).set(list)
-    for (let i = 1; i < STEPS; i++) {
-      kernels.f32(plane, side * side).fill(1)
-      kernels.f32(demand, side * side).fill(i / (STEPS - 1))
-      kernels.raw.strokes(plane, side * 4, demand, side * 4, side, side, 0, 0, 0, at, list.length / STROKE_FLOATS, 0, 1, SOFT)
-      const left = kernels.f32(plane, side * side)
-      let sum = 0
-      for (const v of left) sum += v
-      cover[i] = Math.max(cover[i - 1]!, 1 - sum / (side * side))
-    }
-  })
-  return cover
+/** What share of the paper a layer covers, by its pressure. */
+export function coverOf(pressure: number, density: number, breadth: number, hand: Hand): number {
+  if (pressure <= 0) return 0
+  const broad = breadth * (hand.breadth + (1 - hand.breadth) * pressure)
+  return Math.min(1, density * broad * laidBy(hand.weight + (hand.fullest - hand.weight) * pressure, hand.builds))
 }
 
-/**
- * The demand (4096 floats) that makes the strokes of all layers as dark, on average, as each lightness: layers cross, so that what they leave of the paper is
- * multiplied.
- */
-function demandsOf(cover: Float32Array, layers: number): Float32Array {
-  const ranges = rangesOf(layers)
-  const coverAt = (c: number) => {
-    const t = Math.min(1, Math.max(0, c)) * (STEPS - 1)
-    const i = Math.min(STEPS - 2, Math.floor(t))
-    return cover[i]! + (cover[i + 1]! - cover[i]!) * (t - i)
-  }
-  const darkness = (d: number) => 1 - ranges.reduce((left, [from, to]) => left * (1 - coverAt((d - from) / (to - from))), 1)
-  const table = new Float32Array(4096)
-  let d = 1
-  for (let i = 0; i < 4096; i++) {
-    const wanted = 1 - (i + 0.5) / 4096
-    // lightness rises, so the demand falls
-    while (d > 0 && darkness(d) > wanted) d -= 1 / 4096
-    table[i] = Math.max(0, d)
+/** The demand that makes all layers together as dark as asked for, by darkness in 1024 steps: layers cross, so that what they leave of the paper is multiplied. */
+export function demandsOf(densities: readonly number[], breadth: number, hand: Hand): Float32Array {
+  const from = layersFrom(densities.length)
+  const span = spanOf(densities.length)
+  const darkness = (d: number) =>
+    1 - densities.reduce((left, density, i) => left * (1 - sharesIn(d - from[i]!) * coverOf(Math.min(1, (d - from[i]!) / span), density, breadth, hand)), 1)
+  const table = new Float32Array(1025)
+  let d = 0
+  for (let i = 0; i <= 1024; i++) {
+    while (d < 1.2 && darkness(d) < i / 1024) d += 1 / 2048
+    table[i] = d
   }
   return table
 }
 
-/** How far around the directions of the forms are averaged, pixels of the level. */
-const steadyOf = (spacing: number) => Math.max(1.5, Math.min(12, spacing * 1.5))
-const calmOf = (spacing: number) => Math.max(0.3, spacing * 0.35)
-/** How far from a region the strokes that touch it may have their middle, and the flow be looked at. */
-const farOf = (p: { length: number; spacing: number }) => Math.ceil(Math.max(p.length, p.spacing * 2.5) * 1.25 + p.spacing * 2 + 3)
-/** How far from a pixel the middle line of a stroke over it may lie. */
-const marginOf = (spacing: number) => Math.ceil(spacing * 1.3 + 3)
+/**
+ * How dark the drawing is to be, 0 bare paper … 1: a lighter key than the photo's, its lights left bare.
+ * @param bare share of the tones, from white down, that get no stroke
+ */
+export const keyed = (tone: number, bare: number, darkest: number): number => {
+  const t = Math.max(0, 1 - tone / (1 - 0.75 * bare))
+  return darkest * t * (0.75 + 0.25 * t)
+}
+
+/** Directions of one layer: all one way, or along the forms and the chosen way where there are none; each turned by the layer's crossing. */
+function directionsOf(along: { x: Field; y: Field } | null, radians: number, turn: number, { cos, sin }: { cos: (v: number) => number; sin: (v: number) => number }) {
+  const [c, s] = [cos(radians + turn), sin(radians + turn)]
+  if (!along) {
+    return (_x: number, _y: number, out: Way) => {
+      out.x = c
+      out.y = s
+    }
+  }
+  const [bx, by] = [cos(2 * radians) * 0.16, sin(2 * radians) * 0.16]
+  const [tc, ts] = [cos(turn), sin(turn)]
+  return (x: number, y: number, out: Way) => {
+    const [u, v] = [at(along.x, x, y) + bx, at(along.y, x, y) + by]
+    const long = Math.sqrt(u * u + v * v)
+    if (long < 1e-9) {
+      out.x = c
+      out.y = s
+      return
+    }
+    // half the doubled angle, by square roots alone
+    const hc = Math.sqrt(Math.max(0, (1 + u / long) / 2))
+    const hs = (v < 0 ? -1 : 1) * Math.sqrt(Math.max(0, (1 - u / long) / 2))
+    out.x = hc * tc - hs * ts
+    out.y = hs * tc + hc * ts
+  }
+}
+
+/** Length of all strokes in an area where they are wanted, a pixel of it: counted as thick as they are where nothing lifts them. */
+function densityOf({ points, starts }: Streamlines, taper: number, area: number, edge: number): number {
+  let sum = 0
+  for (let k = 0; k + 1 < starts.length; k++) {
+    const [from, to] = [starts[k]!, starts[k + 1]!]
+    if (to - from < 2) continue
+    const [dx, dy] = [points[from * 2 + 2]! - points[from * 2]!, points[from * 2 + 3]! - points[from * 2 + 1]!]
+    const step = Math.sqrt(dx * dx + dy * dy)
+    // each end runs out evenly over its share
+    sum += step * (to - from - 1) * (1 - taper * edge)
+  }
+  return area > 0 ? sum / area : 0
+}
 
 export const hatching = defineStep({
   id: 'hatching',
-  version: 1,
+  version: 2,
   title: 'Hatching',
   group: 'line',
-  kind: 'neighbourhood',
+  kind: 'planned',
   onPaper: true,
-  help: 'Strokes that begin and end, one to three layers of them crossing, and carry the tones of the photo by how many they are and how hard they are pressed.',
+  help: 'Strokes laid evenly in one to four layers: they lift towards the lights, stop at found edges and carry the tones, in a lighter key, by layers and pressure.',
   method:
-    'Strokes on a turned lattice, thrown out of place, each with a rank: drawn where the tone asks for more than it, so that lines end at a light; the layers’ coverage is measured by drawing them, so that the mean tone is the photo’s. Form-following directions from a smoothed structure tensor (Di Zenzo 1986)',
+    'Evenly spaced streamlines (Jobard and Lefer 1997) of a chosen direction or of the photo’s smoothed structure tensor (Di Zenzo 1986), over masses by rolling guidance (Zhang et al. 2014); pressure from the measured cover of the layers',
   params: {
-    layers: number({ title: 'Layers', default: 2, min: 1, max: 3, step: 1, help: 'One direction, crossed once, or crossed twice.' }),
+    layers: number({ title: 'Layers', default: 3, min: 1, max: 4, step: 1, help: 'How often the darks are gone over, each time in another direction.' }),
     direction: angle({ title: 'Direction', default: 48, min: -90, max: 90, help: 'The way the first layer is drawn, from level.' }),
-    crossing: angle({ title: 'Crossing', default: 62, min: 10, max: 120, help: 'How far each further layer is turned against the one before.' }),
+    crossing: angle({ title: 'Crossing', default: 38, min: 0, max: 90, help: 'How far each further layer is turned against the one before.' }),
     follow: choice({
       title: 'Strokes',
       default: 'straight',
@@ -130,97 +138,140 @@ export const hatching = defineStep({
       ],
       help: 'All one way, or bent round the forms as an engraver does.',
     }),
-    spacing: length({ title: 'Spacing', default: percent(0.25), min: 1.2, max: 120, feel: 'log', help: 'How far apart the strokes of a layer lie.' }),
-    length: length({ title: 'Stroke length', default: percent(3), min: 4, max: 1500, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
-    lead: share({ title: 'Lead', default: 0.6, help: 'Hard leads draw thin, silver lines and never quite black; soft ones broad and dark.' }),
-    wobble: share({ title: 'Wobble', default: 0.3, help: 'How unsteady the hand is: ruled, or free.' }),
-    ink: colour({ title: 'Pencil', default: '#1b1a19', help: 'The colour of the strokes.' }),
+    tool: choice({
+      title: 'Tool',
+      default: 'soft',
+      options: [
+        { value: 'pen', title: 'Pen' },
+        { value: 'hard', title: 'Hard lead' },
+        { value: 'soft', title: 'Soft lead' },
+      ],
+      help: 'A pen covers wherever it goes; a hard lead stays silver, a soft one builds up to black, and both catch on the tooth.',
+    }),
+    spacing: length({ title: 'Spacing', default: percent(0.3), min: 1, max: 400, feel: 'log', help: 'How far apart the strokes of a layer lie.' }),
+    breadth: length({ title: 'Breadth', default: percent(0.17), min: 0.3, max: 300, feel: 'log', help: 'How broad a stroke is at full pressure.' }),
+    length: length({ title: 'Stroke length', default: percent(8), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
+    bare: share({ title: 'Lights left bare', default: 0.3, help: 'Down to which tone the paper is left alone.' }),
+    darkest: share({ title: 'Darkest', default: 0.8, help: 'How dark the darkest passages are drawn, as far as the tool can go.' }),
+    wobble: share({ title: 'Wobble', default: 0.35, help: 'How unsteady the hand is: ruled, or free.' }),
+    tooth: length({ title: 'Tooth', default: percent(0.1), min: 0.3, max: 60, feel: 'log', help: 'How far apart the peaks of the paper stand, on which a lead catches.' }),
+    ink: colour({ title: 'Ink or lead', default: '#201e1d', help: 'The colour of the strokes.' }),
     paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
     seed: seed({ default: 11, help: 'The same strokes, dealt again.' }),
   },
-  // where a stroke ends is decided pixel by pixel
-  coarsest: () => 0,
-  needs: (region, p) => {
-    const margin = marginOf(p.spacing)
-    const seen = blurReach(grow(region, margin), calmOf(p.spacing))
-    return p.follow === 'forms' ? union(seen, flowNeeds(grow(region, farOf(p)), steadyOf(p.spacing))) : seen
-  },
-  run: async ({ input, output, kernels, pause }, p) => {
-    const { raw, allocator } = kernels
-    const { region } = output
-    const { w, h } = region
+  drawnBy: ['ink', 'paper', 'tooth'],
+  fidelity: { half: 0.95, why: 'where peaks of the tooth are smaller than a pixel, four samples of them are not all of them' },
+  lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
+    const { scale, w, h, unit } = study
+    const { cos, sin } = kernels.raw
+    const hand = hands[p.tool as Tool]
     const layers = Math.round(p.layers)
-    const margin = marginOf(p.spacing)
-    const wide = grow(region, margin)
-    const name = `hatching ${p.length / p.spacing} ${p.wobble} ${p.lead} ${p.seed}`
-    const cover = tableIn(kernels, name, () => coverOf(kernels, p))
-    const table = tableIn(kernels, `${name} ${layers}`, () => demandsOf(kernels.f32(cover, STEPS).slice(), layers))
-    const demand = allocator.alloc(wide.w * wide.h * 4)
-    const plane = allocator.alloc(w * h * 4)
-    let flow = 0
-    let bend: Bend | null = null
-    try {
-      kernels.scratch(wide.w * wide.h * 8, (calm) => {
-        const need = blurReach(wide, calmOf(p.spacing))
-        const from = { ptr: addressOf(input, need), stride: input.stride, region: need }
-        blurWhole(kernels, from, { ptr: calm, stride: wide.w * 8, region: wide }, calmOf(p.spacing))
-        raw.lumaThrough(calm, wide.w * 8, demand, wide.w * 4, wide.w, wide.h, table)
-      })
-      kernels.f32(plane, w * h).fill(1)
-      if (p.follow === 'forms') {
-        const area = grow(region, farOf(p))
-        flow = allocator.alloc(area.w * area.h * 16)
-        await flowInto(kernels, input, flow, area, steadyOf(p.spacing), pause)
-        bend = bendBy(kernels, flow, area)
-      }
-      const ranges = rangesOf(layers)
-      for (let i = 0; i < layers; i++) {
-        await pause()
-        const turned = p.direction + i * p.crossing
-        const list = layStrokes(region, layingOf(p, turned, i), bend && ((x, y, a, l) => bend!(x, y, a, l)), raw)
-        kernels.scratch(list.byteLength + 16, (at) => {
-          kernels.f32(at, list.length).set(list)
-          const [from, to] = ranges[i]!
-          raw.strokes(plane, w * 4, demand, wide.w * 4, w, h, region.x, region.y, margin, at, list.length / STROKE_FLOATS, from, to, SOFT)
-        })
-      }
-      kernels.scratch(32, (colours) => {
-        kernels.f32(colours, 6).set([...rgbOfHex(p.ink), ...rgbOfHex(p.paper)].map((v) => v * 65535))
-        raw.inkOnPaper(plane, w * 4, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, colours)
-      })
-    } finally {
-      for (const ptr of [demand, plane, flow]) if (ptr) allocator.free(ptr)
+    const strokes = (extent.w * extent.h * layers) / Math.max(1, p.spacing * Math.min(p.length, 60 * p.spacing))
+    if (strokes > MOST) {
+      throw new QuillError(
+        'too-many-marks',
+        `At this spacing the hatching would be about ${(strokes / 1e6).toFixed(1)} million strokes. Nothing was changed; set the strokes further apart, or make them longer.`,
+        { strokes: Math.round(strokes) },
+      )
     }
+    const apart = p.spacing / scale
+    // tones in few, calm masses
+    const calm = blurred(summarised(study), Math.max(0.6, 0.6 * apart))
+    const dark = mapped(calm, (v, i) => keyed(v, p.bare, p.darkest) * (study.cover.v[i]! < 0.5 ? 0 : 1))
+    await pause()
+    let along: { x: Field; y: Field } | null = null
+    if (p.follow === 'forms') {
+      along = { x: blurred(study.flowX, 13 * unit), y: blurred(study.flowY, 13 * unit) }
+      await pause()
+    }
+    const radians = (-p.direction * 3.141592653589793) / 180
+    const from = layersFrom(layers)
+    const span = spanOf(layers)
+    // first as if strokes lay exactly as far apart as asked, then as they do
+    const first = demandsOf(Array.from({ length: layers }, () => 1 / p.spacing), p.breadth, hand)
+    const demandIn = (table: Float32Array, v: number) => table[Math.min(1024, Math.max(0, Math.round(v * 1024)))]!
+    const laid: Streamlines[] = []
+    const densities: number[] = []
+    const step = Math.max(0.75, Math.min(apart * 0.5, 4))
+    for (let i = 0; i < layers; i++) {
+      const turn = (-i * p.crossing * 3.141592653589793) / 180
+      const more = (x: number, y: number) => demandIn(first, at(dark, x, y)) - from[i]!
+      const lines = await streamlines(
+        {
+          w,
+          h,
+          apart: Math.max(0.8, apart),
+          nearest: 0.62,
+          step,
+          direction: directionsOf(along, radians, turn, kernels.raw),
+          // few lines of one way lie evenly: every eighth first, then those between
+          rank: (x, y) => {
+            if (along) return chance(Math.floor(x / apart), Math.floor(y / apart), p.seed + 31 + i)
+            const band = Math.floor((y * cos(radians + turn) - x * sin(radians + turn)) / apart)
+            return (ORDER[((band % 8) + 8) % 8]! + 0.5) / 8
+          },
+          wanted: (x, y, rank) => more(x, y) > SOFT * rank,
+          // a stroke does not cross a found edge
+          passes: (x, y, dx, dy) => {
+            if (at(study.edges, x, y) < 0.35) return true
+            const k = Math.max(1, 1.2 * unit) / step
+            return Math.abs(at(study.fine, x + dx * k, y + dy * k) - at(study.fine, x - dx * k, y - dy * k)) < 0.09
+          },
+          longest: (line) => (p.length / scale) * (0.55 + 0.9 * chance(line, i, p.seed)),
+          shortest: Math.min((0.6 * p.length) / scale, Math.max(2 * step, 1.6 * apart)),
+          chance: (a, b) => chance(a, b, p.seed + i * 104729),
+        },
+        pause,
+      )
+      let area = 0
+      for (let y = 0; y < h; y += 2) for (let x = 0; x < w; x += 2) area += 4 * sharesIn(more(x, y))
+      laid.push(lines)
+      densities.push(densityOf(lines, hand.taper, area, 1) / scale)
+    }
+    const table = demandsOf(densities, p.breadth, hand)
+    const list = new MarkList()
+    for (let i = 0; i < layers; i++) {
+      const { points, starts } = laid[i]!
+      for (let k = 0; k + 1 < starts.length; k++) {
+        if (k % 500 === 0) await pause()
+        const [a, b] = [starts[k]!, starts[k + 1]!]
+        const n = b - a
+        const at3 = (j: number) => chance(k, j, p.seed + i * 7919)
+        // a hand shakes slowly, across its way
+        const sway = p.wobble * 0.3 * p.spacing * (0.4 + at3(3))
+        const wave = 6.2831853 / (p.length * (0.35 + 0.5 * at3(4)))
+        const phase = 6.2831853 * at3(5)
+        const press = 1 - 0.5 * p.wobble * at3(6)
+        // ends run out over a share of the stroke, more at its end than at its beginning
+        const [begin, end] = at3(7) < 0.5 ? [0.6, 1.4] : [1.4, 0.6]
+        const every = Math.max(1, Math.min(Math.floor(n / 6), Math.round(Math.max(2, 0.6 * p.spacing) / (step * scale))))
+        for (let j = 0; ; j += every) {
+          const m = Math.min(j, n - 1)
+          const q = (a + m) * 2
+          const [x, y] = [points[q]!, points[q + 1]!]
+          const [qa, qb] = [(a + Math.max(0, m - 1)) * 2, (a + Math.min(n - 1, m + 1)) * 2]
+          const [tx, ty] = [points[qb]! - points[qa]!, points[qb + 1]! - points[qa + 1]!]
+          const long = Math.sqrt(tx * tx + ty * ty) || 1
+          const across = sway * sin(phase + wave * m * step * scale)
+          const pressure = Math.min(1, Math.max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span)) * press
+          const t = n > 1 ? m / (n - 1) : 0
+          const ends = Math.min(1, t / (hand.taper * begin), (1 - t) / (hand.taper * end))
+          const half = 0.5 * p.breadth * (hand.breadth + (1 - hand.breadth) * pressure) * (p.tool === 'pen' ? ends : 0.55 + 0.45 * ends)
+          const weight = (hand.weight + (hand.fullest - hand.weight) * pressure) * (p.tool === 'pen' ? 1 : ends)
+          list.place(study.x + (x + 0.5) * scale - (ty / long) * across, study.y + (y + 0.5) * scale + (tx / long) * across, half, weight)
+          if (m === n - 1) break
+        }
+        list.end()
+      }
+    }
+    return list.done(extent)
+  },
+  draw: (work, p) => {
+    const tool = p.tool as Tool
+    drawMarks(work.kernels, work.plan, work, { ink: p.ink, paper: p.paper, builds: hands[tool].builds })
+    if (tool === 'pen') return
+    // a lead catches on the hills of the paper and reaches its valleys where it is pressed
+    const strength = tool === 'soft' ? 0.5 : 0.35
+    drawTooth({ ...work, input: work.output, others: {} }, { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing })
   },
 })
-
-/** Turns strokes along the forms, and bends them as the forms turn from one end to the other. */
-function bendBy(kernels: Kernels, flow: number, area: Region): Bend {
-  const { atan2, cos, sin } = kernels.raw
-  const field = kernels.f32(flow, area.w * area.h * 4)
-  /** The direction there, an angle within a quarter turn of `near`; where forms have none, the layer's own. */
-  const at = (x: number, y: number, angle: number) => {
-    const i = Math.min(area.w - 1, Math.max(0, Math.floor(x) - area.x))
-    const j = Math.min(area.h - 1, Math.max(0, Math.floor(y) - area.y))
-    const k = (j * area.w + i) * 4
-    const [c, s] = [field[k]!, field[k + 1]!]
-    // edges count by how clear and how strong they are
-    const weight = field[k + 2]! * Math.min(1, field[k + 3]! * 60)
-    // directions have no sign: they are mixed at twice their angle
-    const x2 = (c * c - s * s) * weight + cos(2 * angle) * 0.2
-    const y2 = 2 * c * s * weight + sin(2 * angle) * 0.2
-    return atan2(y2, x2) / 2
-  }
-  const nearTo = (a: number, near: number) => a - Math.round((a - near) / 3.141592653589793) * 3.141592653589793
-  return (x, y, angle, length) => {
-    // each layer keeps its turn against the first
-    const middle = nearTo(at(x, y, angle), angle)
-    const third = length / 3
-    const [c, s] = [cos(middle) * third, sin(middle) * third]
-    const ahead = nearTo(at(x + c, y + s, angle), middle)
-    const behind = nearTo(at(x - c, y - s, angle), middle)
-    const bend = (ahead - behind) / (2 * third)
-    const most = 1.4 / length
-    return { angle: middle, bend: Math.max(-most, Math.min(most, bend)) }
-  }
-}

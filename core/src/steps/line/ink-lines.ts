@@ -1,106 +1,208 @@
-import { grow, union, type Region } from '../../base/region.ts'
-import { defineStep } from '../contract.ts'
-import { choice, length, percent, share } from '../params/index.ts'
-import { addressOf } from '../picture.ts'
-import { gaussianWeights } from '../smooth/gaussian-blur.ts'
-import { flowInto, flowNeeds } from './flow.ts'
+import { MarkList, type Marks } from '../../paths/marks.ts'
+import { area2, levelLines } from '../../study/level-lines.ts'
+import { crestsOf, evenedLine, type Crest, type CrestPoint } from '../../study/crests.ts'
+import { at, between, blurred, mapped, type Field } from '../../study/fields.ts'
+import type { Study } from '../../study/study.ts'
+import { defineStep, type Laying } from '../contract.ts'
+import { choice, colour, length, percent, share } from '../params/index.ts'
+import { drawMarks } from './draw-marks.ts'
 
-/** The wide Gaussian across a line, in narrow ones. */
+/** The wide Gaussian of the dark side, in narrow ones (Marr and Hildreth 1980). */
 const WIDE = 1.6
+/** The dark side of a step of lightness 1, by the error function. */
+const STEP = 0.11
 
-interface Plan {
-  /** Deviation across, and along the lines. */
-  across: number
-  acrossReach: number
-  along: number
-  alongReach: number
-  /** How far around directions are averaged. */
-  steady: number
+type Pen = 'technical' | 'nib' | 'brush'
+/** How much a pen's line swells, over how many breadths it tapers, and its thinnest part. */
+const pens: Record<Pen, { swell: number; taper: number; least: number }> = {
+  technical: { swell: 0, taper: 0, least: 1 },
+  nib: { swell: 0.75, taper: 9, least: 0.3 },
+  brush: { swell: 1.5, taper: 18, least: 0.16 },
 }
-function planOf(pen: number, run: number): Plan {
-  const across = Math.max(0.4, pen / 2.4)
-  const along = Math.max(0.5, run / 4)
-  return {
-    across,
-    acrossReach: Math.max(1, Math.ceil(across * WIDE * 2.5)),
-    along,
-    alongReach: Math.max(1, Math.min(60, Math.ceil(along * 2.5))),
-    steady: Math.max(1, Math.min(12, pen * 1.2)),
+
+/** What is looked at for lines: the photo itself where details matter, its masses elsewhere, the large ones where nothing does. */
+export function summarised({ tone, fine, broad, detail }: Study): Field {
+  return mapped(fine, (v, i) => {
+    const d = detail.v[i]!
+    const mass = v + (broad.v[i]! - v) * (1 - between(d, 0.02, 0.3))
+    return mass + (tone.v[i]! - mass) * between(d, 0.2, 0.6)
+  })
+}
+
+/** How dark a plane is against what surrounds it, in steps of lightness; 0 on the light side of an edge. */
+export function darkSideOf(of: Field, sigma: number): Field {
+  const [near, far] = [blurred(of, sigma), blurred(of, sigma * WIDE)]
+  return mapped(near, (v, i) => Math.max(0, far.v[i]! - v) / STEP)
+}
+
+/**
+ * The contrast from which lines are drawn. How much is drawn is decided, so it goes mostly by what there is: by the contrast that so much of this picture has, and partly by
+ * contrast as such, so that an empty picture stays empty.
+ * @param lines 0 … 1
+ */
+export function contrastOf(height: Field, lines: number, { exp, log }: { exp: (v: number) => number; log: (v: number) => number }): number {
+  const counts = new Uint32Array(1024)
+  for (let i = 0; i < height.v.length; i++) {
+    const k = Math.min(1023, Math.floor(height.v[i]! * 1024))
+    counts[k] = counts[k]! + 1
+  }
+  // dark sides of edges to be drawn, as a share of the picture
+  let left = height.v.length * 0.012 * exp(3 * lines)
+  let k = 1023
+  while (k > 0 && left > 0) left -= counts[k--]!
+  const own = Math.max(0.012, k / 1024)
+  const fixed = 0.42 * exp(-3 * lines)
+  return Math.max(0.02, exp(0.65 * log(own) + 0.35 * log(fixed)))
+}
+
+/** Values along a line, each the mean of those about it. */
+function evened(values: readonly number[], r: number): number[] {
+  const sums = [0]
+  for (const v of values) sums.push(sums.at(-1)! + v)
+  return values.map((_, i) => {
+    const [a, b] = [Math.max(0, i - r), Math.min(values.length, i + r + 1)]
+    return (sums[b]! - sums[a]!) / (b - a)
+  })
+}
+
+interface Penned {
+  pen: Pen
+  width: number
+  shadow: number
+  far: number
+}
+
+/** A crest as a pen draws it: breadth by contrast, by the shadow beside it and by how near it is, thinner towards free ends; short of a line that it meets. */
+export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field, full: number, p: Penned): void {
+  const { scale } = study
+  const kind = pens[p.pen]
+  let points: CrestPoint[] = crest.points
+  // a gap is left where a nearer form overlaps
+  const gap = Math.ceil((0.9 * p.width) / scale + 0.5)
+  if (crest.meets[0]) points = points.slice(gap)
+  if (crest.meets[1]) points = points.slice(0, -gap)
+  if (points.length < 4) return
+  const line = evenedLine(points, Math.max(1.6, (0.9 * p.width) / scale), crest.closed)
+  const weights = evened(
+    line.map(({ x, y, height }) => {
+      const strong = Math.min(1, height / full)
+      const shade = 1 - at(dark, x, y)
+      const near = 1 - p.far * 0.65 * at(study.ground, x, y)
+      return Math.max(kind.least, (1 - kind.swell * 0.45 + kind.swell * (0.55 * strong + p.shadow * 0.9 * shade * shade - 0.3)) * near)
+    }),
+    Math.ceil(3 + (2 * p.width) / scale),
+  )
+  const n = line.length
+  // places as far apart as the line needs
+  const step = Math.max(1, Math.floor(Math.max(1.5, 0.35 * p.width) / scale))
+  const taper = Math.min((kind.taper * p.width) / scale, n * 0.45)
+  const half = p.width / 2
+  const place = (i: number) => {
+    const q = line[i]!
+    let its = weights[i]!
+    if (!crest.closed && taper > 0) {
+      // a line that ends at another is cut off there, one that ends by itself runs out
+      const ends = Math.min(crest.meets[0] ? 1 : i / taper, crest.meets[1] ? 1 : (n - 1 - i) / taper, 1)
+      its *= Math.sqrt(Math.max(0, ends))
+    }
+    list.place(study.x + (q.x + 0.5) * scale, study.y + (q.y + 0.5) * scale, half * its, 1)
+  }
+  if (kind.taper === 0 && !crest.closed) capped(list, line, study, half, true)
+  for (let i = 0; i < n - 1; i += step) place(i)
+  place(n - 1)
+  if (crest.closed) place(0)
+  if (kind.taper === 0 && !crest.closed) capped(list, line, study, half, false)
+  list.end()
+}
+
+/** A round end, as places of falling breadth. */
+function capped(list: MarkList, line: readonly { x: number; y: number }[], study: Study, half: number, first: boolean): void {
+  const [p, q] = first ? [line[0]!, line[1]!] : [line.at(-1)!, line.at(-2)!]
+  const [dx, dy] = [p.x - q.x, p.y - q.y]
+  const long = Math.sqrt(dx * dx + dy * dy) || 1
+  const at5 = [1, 0.94, 0.78, 0.52, 0.22]
+  for (const out of first ? at5 : [...at5].reverse()) {
+    const [x, y] = [study.x + (p.x + 0.5) * study.scale + (dx / long) * half * out, study.y + (p.y + 0.5) * study.scale + (dy / long) * half * out]
+    list.place(x, y, half * Math.sqrt(1 - out * out), 1)
   }
 }
-/** Where the difference across the lines must be known. */
-const dogRegion = (region: Region, p: Plan) => grow(region, p.alongReach + 1)
-const lumaRegion = (region: Region, p: Plan) => grow(dogRegion(region, p), p.acrossReach + 1)
+
+/** Dark masses as black areas with fair borders. */
+export function spotBlacks(list: MarkList, study: Study, below: number, least: number): void {
+  if (below <= 0) return
+  const { scale, unit } = study
+  const masses = blurred(
+    mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
+    Math.max(0.7, 0.9 * unit),
+  )
+  for (const line of levelLines(masses, below)) {
+    if (Math.abs(area2(line)) / 2 < (least / scale) ** 2) continue
+    list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: study.x + (x + 0.5) * scale, y: study.y + (y + 0.5) * scale })))
+  }
+}
 
 export const inkLines = defineStep({
   id: 'ink-lines',
-  version: 1,
+  version: 2,
   title: 'Ink lines',
   group: 'line',
-  kind: 'neighbourhood',
-  help: 'Pen lines that follow the forms without a break and swell where it is dark; solid blacks where wanted.',
+  kind: 'planned',
+  help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
   method:
-    'Flow-guided difference of Gaussians (Kang, Lee and Chui 2007) over a smoothed structure tensor, with the soft threshold of XDoG (Winnemöller, Kyprianidis and Olsen 2012)',
+    'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)',
   params: {
-    pen: length({ title: 'Pen', default: percent(0.12), min: 0.6, max: 40, feel: 'log', help: 'How broad the pen is.' }),
-    run: length({
-      title: 'Run',
-      default: percent(0.5),
-      min: 1,
-      max: 160,
-      feel: 'log',
-      help: 'Over what length a line is drawn in one go: short follows every crumb, long bridges gaps.',
-    }),
-    lines: share({ title: 'Lines', default: 0.5, help: 'How much is drawn: only the strongest edges, or every fold.' }),
-    blacks: share({ title: 'Blacks', default: 0.35, help: 'Up to which tone darks are filled in solid.' }),
-    nib: share({ title: 'Nib', default: 0.8, help: 'Soft lets lines fade out in grey, hard ends them in clean black and white.' }),
-    ground: choice({
-      title: 'Ground',
-      default: 'dark',
+    pen: choice({
+      title: 'Pen',
+      default: 'nib',
       options: [
-        { value: 'dark', title: 'Dark on light' },
-        { value: 'light', title: 'Light on dark' },
+        { value: 'technical', title: 'Technical pen' },
+        { value: 'nib', title: 'Nib' },
+        { value: 'brush', title: 'Brush' },
       ],
-      help: 'Ink on paper, or scratched out of black.',
+      help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
     }),
+    width: length({ title: 'Breadth', default: percent(0.2), min: 0.5, max: 200, feel: 'log', help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
+    detail: length({ title: 'Smallest form', default: percent(0.3), min: 0.5, max: 200, feel: 'log', help: 'Forms smaller than this get no lines of their own.' }),
+    lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
+    light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
+    shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
+    far: share({ title: 'Thin in the distance', default: 0.5, help: 'How much thinner lines are in the ground behind the subject.' }),
+    blacks: share({ title: 'Blacks', default: 0.4, help: 'Up to which tone dark masses are filled in solid.' }),
+    ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
+    paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
   },
-  // how far a line that grows faint is drawn is decided pixel by pixel
-  coarsest: () => 0,
-  needs: (region, { pen, run }) => {
-    const p = planOf(pen, run)
-    return union(lumaRegion(region, p), flowNeeds(dogRegion(region, p), p.steady))
-  },
-  run: async ({ input, output, kernels, pause }, { pen, run, lines, blacks, nib, ground }) => {
-    const { raw, allocator } = kernels
-    const p = planOf(pen, run)
-    const [mid, far] = [dogRegion(output.region, p), lumaRegion(output.region, p)]
-    const { w, h } = output.region
-    const flow = allocator.alloc(mid.w * mid.h * 16)
-    const luma = allocator.alloc(far.w * far.h * 4 + 64)
-    const dog = allocator.alloc(mid.w * mid.h * 4 + 64)
-    const ink = allocator.alloc(w * h * 4)
-    const n = p.acrossReach + 1
-    const weights = allocator.alloc((2 * n + p.alongReach + 1) * 4)
-    try {
-      await flowInto(kernels, input, flow, mid, p.steady, pause)
-      raw.lumaPlane(addressOf(input, far), input.stride, luma, far.w * 4, far.w, far.h)
-      kernels.f32(weights, n).set(gaussianWeights(p.across, p.acrossReach, raw.exp))
-      kernels.f32(weights + n * 4, n).set(gaussianWeights(p.across * WIDE, p.acrossReach, raw.exp))
-      kernels.f32(weights + 2 * n * 4, p.alongReach + 1).set(gaussianWeights(p.along, p.alongReach, raw.exp))
-      await pause()
-      // how much edges weigh against tone: the p of XDoG, which turns into its τ
-      const edges = 4 * raw.pow(20, lines)
-      // what is fainter is the grain of the photo
-      const still = 0.03 * raw.pow(1 - lines, 1.5)
-      raw.dogAcross(luma, far.w * 4, flow, mid.w * 16, dog, mid.w * 4, mid.w, mid.h, p.acrossReach, weights, edges / (1 + edges), still)
-      await pause()
-      raw.alongFlow(dog, mid.w * 4, flow, mid.w * 16, ink, w * 4, w, h, p.alongReach, weights + 2 * n * 4)
-      const epsilon = (0.08 + 0.72 * blacks) / (1 + edges)
-      // a broad pen’s lines end as sharply as a fine one’s
-      const phi = 1.5 * raw.pow(16, nib) * (1 + edges) * Math.max(1, pen / 2.4)
-      raw.inkBelow(ink, w * 4, addressOf(input, output.region), input.stride, output.ptr, output.stride, w, h, epsilon, phi, ground === 'light' ? 1 : 0)
-    } finally {
-      for (const ptr of [flow, luma, dog, ink, weights]) allocator.free(ptr)
+  drawnBy: ['ink', 'paper'],
+  lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
+    const list = new MarkList()
+    const sigma = Math.max(0.7, p.detail / 3 / study.scale)
+    const source = summarised(study)
+    await pause()
+    const height = darkSideOf(source, sigma)
+    await pause()
+    const contrast = contrastOf(height, p.lines, kernels.raw)
+    const calm = blurred(study.fine, Math.max(1, 2 * study.unit))
+    const dear = (x: number, y: number) => {
+      const i = Math.round(y) * study.w + Math.round(x)
+      const light = between(calm.v[i]!, 0.62, 0.98)
+      return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
     }
+    const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
+    const crests = await crestsOf(
+      height,
+      { high: contrast, low: contrast * 0.42, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
+      pause,
+    )
+    // where nothing matters, only what runs on is drawn
+    const long = (c: Crest) => {
+      let sum = 0
+      for (const q of c.points) sum += at(study.detail, q.x, q.y)
+      return c.points.length >= (1 + 2.5 * (1 - between(sum / c.points.length, 0.1, 0.5))) * shortest
+    }
+    const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
+    for (const crest of crests) if (long(crest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
+    await pause()
+    spotBlacks(list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 5 * p.width)
+    return list.done(extent)
   },
+  draw: ({ input, output, kernels, level, plan }, { ink, paper }) => drawMarks(kernels, plan, { input, output, level }, { ink, paper, builds: 0 }),
 })

@@ -28,7 +28,7 @@ export function chance(i: number, j: number, seed: number): number {
 }
 
 /** Every eighth row first, then those between: so that few strokes lie evenly. */
-const ORDER = [0, 4, 2, 6, 1, 5, 3, 7]
+export const ORDER = [0, 4, 2, 6, 1, 5, 3, 7]
 
 /** Bends a stroke laid at a place to the form there: its direction and curvature. */
 export type Bend = (x: number, y: number, angle: number, length: number) => { angle: number; bend: number }

@@ -23,7 +23,7 @@ export const surfaceRelief1 = defineStep({
   // slopes finer than a pixel cannot be lit
   coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),
   fidelity: { half: 0.9, why: 'light on a slope is seen in the middle of a pixel, not averaged over it' },
-  study: heightsOf,
+  measure: heightsOf,
   run: ({ input, output, kernels, planes, quick }, { kind, picture, width, pitch, depth, seed: deal, sheet }) => {
     const { x, y, w, h } = output.region
     const { cos, sin } = kernels.raw

@@ -66,7 +66,7 @@ export const surfaceRelief = defineStep({
   sample: { depth: 0.5 },
   // slopes finer than a pixel cannot be lit
   coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),
-  study: heightsOf,
+  measure: heightsOf,
   // its input is what was high before it, its output that with its own height
   run: ({ input, output, kernels, planes, level, quick }, { kind, picture, width, pitch, depth, seed: deal }) => {
     const { x, y, w, h } = output.region
