@@ -1,5 +1,6 @@
 import { locate, newStep } from '../artwork/layers.ts'
 import { planeAt, type PlaneAddress } from '../artwork/planes.ts'
+import { contours1 } from '../steps/line/contours-1.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { planeSpace } from '../artwork/spaces.ts'
 import { QuillError } from '../base/errors.ts'
@@ -63,7 +64,7 @@ export async function picturedPlane(
   let from = artwork
   if (by === 'edges') {
     from = structuredClone(artwork)
-    locate(from.layers, layer).layer.chain.push(newStep('contours', EVERY_EDGE))
+    locate(from.layers, layer).layer.chain.push({ ...newStep('contours'), version: contours1.version, params: { ...contours1.defaults, ...EVERY_EDGE } })
   }
   const node = new GraphCompiler(from, kernels.hash).compile({ type: 'for-plane', layer, at })
   const { name, make } =

@@ -12,6 +12,7 @@ import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
 import { contours } from './line/contours.ts'
+import { contours1 } from './line/contours-1.ts'
 import { hatching } from './line/hatching.ts'
 import { hatching1 } from './line/hatching-1.ts'
 import { inkLines } from './line/ink-lines.ts'
@@ -88,7 +89,7 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = [hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
+export const olderSteps: readonly AnyStep[] = [contours1, hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {

@@ -241,7 +241,7 @@ export const hatching = defineStep({
         const sway = p.wobble * 0.3 * p.spacing * (0.4 + at3(3))
         const wave = 6.2831853 / (p.length * (0.35 + 0.5 * at3(4)))
         const phase = 6.2831853 * at3(5)
-        const press = 1 - 0.5 * p.wobble * at3(6)
+        const press = 1 + 0.4 * p.wobble * (2 * at3(6) - 1)
         // ends run out over a share of the stroke, more at its end than at its beginning
         const [begin, end] = at3(7) < 0.5 ? [0.6, 1.4] : [1.4, 0.6]
         const every = Math.max(1, Math.min(Math.floor(n / 6), Math.round(Math.max(2, 0.6 * p.spacing) / (step * scale))))

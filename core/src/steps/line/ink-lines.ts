@@ -12,7 +12,7 @@ const WIDE = 1.6
 /** The dark side of a step of lightness 1, by the error function. */
 const STEP = 0.11
 
-type Pen = 'technical' | 'nib' | 'brush'
+export type Pen = 'technical' | 'nib' | 'brush'
 /** How much a pen's line swells, over how many breadths it tapers, and its thinnest part. */
 const pens: Record<Pen, { swell: number; taper: number; least: number }> = {
   technical: { swell: 0, taper: 0, least: 1 },
@@ -127,6 +127,13 @@ function capped(list: MarkList, line: readonly { x: number; y: number }[], study
   }
 }
 
+/** Whether a line is long enough to be drawn: where nothing matters, only what runs on is. */
+export function runsOn({ points }: Crest, { detail }: Study, shortest: number): boolean {
+  let sum = 0
+  for (const q of points) sum += at(detail, q.x, q.y)
+  return points.length >= (1 + 2.5 * (1 - between(sum / points.length, 0.1, 0.5))) * shortest
+}
+
 /** Dark masses as black areas with fair borders. */
 export function spotBlacks(list: MarkList, study: Study, below: number, least: number): void {
   if (below <= 0) return
@@ -192,17 +199,11 @@ export const inkLines = defineStep({
       { high: contrast, low: contrast * 0.42, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
       pause,
     )
-    // where nothing matters, only what runs on is drawn
-    const long = (c: Crest) => {
-      let sum = 0
-      for (const q of c.points) sum += at(study.detail, q.x, q.y)
-      return c.points.length >= (1 + 2.5 * (1 - between(sum / c.points.length, 0.1, 0.5))) * shortest
-    }
     const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
-    for (const crest of crests) if (long(crest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
+    for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
     await pause()
     spotBlacks(list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 5 * p.width)
     return list.done(extent)
   },
-  draw: ({ input, output, kernels, level, plan }, { ink, paper }) => drawMarks(kernels, plan, { input, output, level }, { ink, paper, builds: 0 }),
+  draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 })

@@ -4,7 +4,7 @@ import { withKernel, type Rgba } from '../../testing/kernel-run.ts'
 import { openCv } from '../../testing/opencv.ts'
 import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
-import { crestsInto } from './contours.ts'
+import { crestsInto } from './contours-1.ts'
 
 const { floor, abs, max, min, hypot } = Math
 let kernels: Kernels
