@@ -11,6 +11,7 @@ import { mapToPalette } from './colour/map-to-palette.ts'
 import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
+import { masses } from './smooth/masses.ts'
 import { contours } from './line/contours.ts'
 import { contours1 } from './line/contours-1.ts'
 import { hatching } from './line/hatching.ts'
@@ -74,6 +75,7 @@ export const steps: readonly AnyStep[] = [
   median,
   edgeSmooth,
   kuwahara,
+  masses,
   unsharpMask,
   sharpen,
   addGrain,
