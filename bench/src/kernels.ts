@@ -135,7 +135,7 @@ const ours: Record<string, (g: Ground) => void> = {
   },
   histogram: (g) => g.k.raw.histogram(g.src, g.stride, g.w, g.h, g.small),
   'tone mode, radius 4': (g) => g.k.raw.toneMode(from(g, 4), g.stride, g.dst, g.w * 8, g.w, g.h, 4, 24),
-  'paper tooth': (g) => g.k.raw.tooth(g.src, g.stride, g.dst, g.w * 8, g.w, g.h, 0, 0, 1, 0.3, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.2, 7, 1, 0, 0),
+  'paper tooth': (g) => g.k.raw.tooth(g.src, g.stride, g.dst, g.w * 8, g.w, g.h, 0, 0, 1, 0.3, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.2, 7, 1, 0, 0, 0),
   'to 8 bits': (g) => g.k.raw.to8(g.src, g.stride, g.dst, g.w * 4, g.w, g.h),
 }
 

@@ -82,10 +82,38 @@ function laid(t: v128, height: v128, press: v128, strength: v128, soft: v128): v
 }
 
 /**
+ * The same with soft shoulders: a light touch greys the hills alone, evenly to where it ends, and only a pressed lead makes them black; the valleys fill as it goes
+ * darker. Over the paper the mean stays the tone: a slope of height m that ends after a share e of the heights holds m e / 2.
+ */
+// @ts-ignore: decorator
+@inline
+function shouldered(t: v128, height: v128, press: v128, strength: v128, soft: v128): v128 {
+  const one = f32x4.splat(1)
+  const zero = f32x4.splat(0)
+  t = f32x4.mul(t, f32x4.add(one, f32x4.mul(press, f32x4.sub(one, t))))
+  // darker than half: the same, turned round, of what stays white in the valleys
+  const dark = f32x4.gt(t, f32x4.splat(0.5))
+  const less = v128.bitselect(f32x4.sub(one, t), t, dark)
+  const deep = v128.bitselect(f32x4.sub(one, height), height, dark)
+  const twice = f32x4.add(less, less)
+  const ends = f32x4.max(f32x4.max(soft, twice), f32x4.splat(1e-6))
+  const most = f32x4.div(twice, ends)
+  const held = f32x4.mul(most, f32x4.max(zero, f32x4.sub(one, f32x4.div(deep, ends))))
+  const laid = v128.bitselect(f32x4.sub(one, held), held, dark)
+  return f32x4.add(t, f32x4.mul(strength, f32x4.sub(laid, t)))
+}
+
+// @ts-ignore: decorator
+@inline
+function laidBy(shoulder: bool, t: v128, height: v128, press: v128, strength: v128, soft: v128): v128 {
+  return shoulder ? shouldered(t, height, press, strength, soft) : laid(t, height, press, strength, soft)
+}
+
+/**
  * @param x0,y0 place of the first pixel at this level; scale artwork pixels a pixel.
  * @param pitch 1 / distance of the tooth's peaks; strength 0…1 how much the tooth breaks the tone; soft 0…1 width of a
  *   grain's edge; pressure 0…1 unevenness of the hand along strokes of direction (cos, sin), 1/length and 1/width.
- * @param sub samples a pixel in each direction.
+ * @param sub samples a pixel in each direction; shoulder 1: with soft shoulders (soft is then how far down from the hills a light touch reaches).
  * @param ranks how deep the paper lies (red, 0 its peaks) and how much of a surface there is (green), where it is not this kernel's own; or 0. One sample a
  *   pixel then.
  * @rows src dst ranks +y0
@@ -94,7 +122,7 @@ function laid(t: v128, height: v128, press: v128, strength: v128, soft: v128): v
 export function tooth(
   src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, scale: f32,
   pitch: f32, strength: f32, soft: f32, pressure: f32, cos: f32, sin: f32, length: f32, width: f32,
-  seed: i32, sub: i32, ranks: usize, ranksStride: i32, scratch: usize,
+  seed: i32, sub: i32, shoulder: i32, ranks: usize, ranksStride: i32, scratch: usize,
 ): void {
   const lanes = f32x4(0, 1, 2, 3)
   const one = f32x4.splat(1)
@@ -135,13 +163,13 @@ export function tooth(
         const r = f32x4.sub(one, redsOf(rg))
         const g = f32x4.sub(one, greensOf(rg))
         const b = f32x4.sub(one, bluesOf(ba))
-        let lr = laid(r, height, press, catches, vSoft)
+        let lr = laidBy(shoulder != 0, r, height, press, catches, vSoft)
         let lg = lr
         let lb = lr
         // drawings are mostly grey
         if (!i32x4.all_true(v128.and(i32x4.eq(r, g), i32x4.eq(r, b)))) {
-          lg = laid(g, height, press, catches, vSoft)
-          lb = laid(b, height, press, catches, vSoft)
+          lg = laidBy(shoulder != 0, g, height, press, catches, vSoft)
+          lb = laidBy(shoulder != 0, b, height, press, catches, vSoft)
         }
         if (sub > 1) {
           const acc = scratch + (<usize>x << 2)

@@ -115,6 +115,12 @@ export interface PhotoRef {
   ppi?: number
 }
 
+/** Long side of the print that a photo is taken to be for until somebody says another: an A4 sheet's, millimetres. */
+const USUAL_PRINT = 297
+
+/** Pixels an inch of a sheet whose print size nobody has said yet. */
+export const usualPpi = ({ w, h }: { w: number; h: number }): number => Math.min(10000, Math.max(1, Math.round((Math.max(w, h) / USUAL_PRINT) * 25.4)))
+
 /** A new artwork: the photo alone on a sheet of its size. */
 export function artworkFromPhoto(photo: PhotoRef): Artwork {
   const { width, height, asset } = photo
@@ -124,7 +130,7 @@ export function artworkFromPhoto(photo: PhotoRef): Artwork {
     format: ARTWORK_FORMAT,
     version: ARTWORK_VERSION,
     title: photo.title.slice(0, 200) || 'Untitled',
-    sheet: { ...whole, ppi: photo.ppi ?? 300, sized: photo.ppi !== undefined },
+    sheet: { ...whole, ppi: photo.ppi ?? usualPpi(whole), sized: photo.ppi !== undefined },
     field: whole,
     reference: Math.max(width, height),
     lamp: { direction: 135, height: 35 },

@@ -346,7 +346,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.lightFall(s, ss, d, ds, W, H, 2, 3, 150, 100, 60, 40, 0.5, more + 400000, more + 480000, ...transfer(k, more))
     },
   },
-  tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2, s, ss) },
+  tooth: { run: (k, s, ss, d, ds) => k.raw.tooth(s, ss, d, ds, W, H, 11, 13, 1, 0.2, 0.5, 0.8, 0.3, 0.8, 0.6, 0.01, 0.1, 7, 2, 1, s, ss) },
   evenHeights: { w: W - 8, run: (k, s, ss, d, ds) => k.raw.evenHeights(s, ss, d, ds, W - 8, H - 8, 4, 30) },
 }
 

@@ -1,11 +1,10 @@
 import { newLayer, newStep } from '../artwork/layers.ts'
 import { RECIPE_FORMAT, RECIPE_VERSION, type Layer, type Recipe } from '../artwork/schema.ts'
-import { paperTooth1 } from '../steps/surface/paper-tooth-1.ts'
 
 const layer = (l: Layer, more: Partial<Layer>): Layer => ({ ...l, ...more })
 
-/** The photo as the drawer sees it: grey, its finest noise calmed. */
-const base = newLayer('Black-and-white', { type: 'open-photo' }, [newStep('black-white', {}, 'mix'), newStep('gaussian-blur', {}, 'calm')], 'base')
+/** The photo as the drawer sees it: in masses, with details where they matter; grey, its finest noise calmed. */
+const base = newLayer('Black-and-white', { type: 'open-photo' }, [newStep('masses', {}, 'masses'), newStep('black-white', {}, 'mix'), newStep('gaussian-blur', {}, 'calm')], 'base')
 
 /** The negative, blurred and dodged over it: all that is even goes to paper, edges stay as lines. */
 const lines = layer(
@@ -27,14 +26,14 @@ const shade = layer(
 )
 
 /** The values brought back, and the sheet's tooth under the lead. */
-const tooth = { ...newStep('paper-tooth', {}, 'tooth'), version: 1, params: { ...paperTooth1.defaults } }
+const tooth = newStep('paper-tooth', { paper: 'own' }, 'tooth')
 const values = newLayer('Values and paper', { type: 'below' }, [newStep('levels', { white: 244 }, 'dark'), tooth], 'values')
 
 /** J1: a pencil drawing by colour dodge of a blurred negative, its values brought back, on toothed paper. */
 export const graphite: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   // above the lines, below the paper's tooth
   retouch: { above: 'shade' },
   id: 'graphite',
@@ -144,9 +143,9 @@ export const graphite: Recipe = {
           step: 'tooth',
           param: 'strength',
           map: [
-            [0, 0.12],
-            [60, 0.27],
-            [100, 0.5],
+            [0, 0.35],
+            [60, 0.6],
+            [100, 0.9],
           ],
         },
         {

@@ -5,6 +5,8 @@ import { gappedTiles } from './gapped-tiles.ts'
 import { graphite } from './graphite.ts'
 import { newspaper } from './newspaper.ts'
 import { panelSheet } from './panel-sheet.ts'
+import { penAndInk } from './pen-and-ink.ts'
+import { pencilDrawing } from './pencil-drawing.ts'
 import { photogram } from './photogram.ts'
 import { pixelMosaic } from './pixel-mosaic.ts'
 import { washAndInk } from './wash-and-ink.ts'
@@ -13,6 +15,8 @@ import type { Recipe } from '../artwork/schema.ts'
 /** Every recipe that ships, in the order of the picker. */
 export const recipes: readonly Recipe[] = [
   graphite,
+  pencilDrawing,
+  penAndInk,
   washAndInk,
   newspaper,
   photogram,

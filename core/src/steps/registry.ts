@@ -31,6 +31,7 @@ import { motionBlur } from './smooth/motion-blur.ts'
 import { sharpen, sharpen1 } from './smooth/sharpen.ts'
 import { unsharpMask } from './smooth/unsharp-mask.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
+import { paperTooth2 } from './surface/paper-tooth-2.ts'
 import { paperTooth1 } from './surface/paper-tooth-1.ts'
 import { surfaceRelief } from './surface/surface-relief.ts'
 import { surfaceRelief1 } from './surface/surface-relief-1.ts'
@@ -91,7 +92,7 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = [contours1, hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
+export const olderSteps: readonly AnyStep[] = [paperTooth2, contours1, hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {

@@ -221,7 +221,7 @@ describe('a stroke', () => {
     const through = new Uint16Array(256 * 256 * 4)
     const ptr = kernels.allocator.alloc(256 * 256 * 8)
     kernels.raw.fillRect(ptr, 256 * 8, 256, 256, BigInt.asIntN(64, 0xffff_8000_8000_8000n))
-    kernels.raw.tooth(ptr, 256 * 8, ptr, 256 * 8, 256, 256, 0, 0, 1, 1 / paper.pitch, 1, 0.05, 0, 1, 0, 1, 1, paper.seed, 1, 0, 0)
+    kernels.raw.tooth(ptr, 256 * 8, ptr, 256 * 8, 256, 256, 0, 0, 1, 1 / paper.pitch, 1, 0.05, 0, 1, 0, 1, 1, paper.seed, 1, 0, 0, 0)
     through.set(kernels.u16(ptr, through.length))
     kernels.allocator.free(ptr)
     let [both, one] = [0, 0]

@@ -27,7 +27,7 @@ export const contours = defineStep({
       ],
       help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
     }),
-    weight: length({ title: 'Breadth', default: percent(0.22), min: 0.4, max: 200, feel: 'log', help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
+    weight: length({ title: 'Breadth', default: percent(0.22), min: 0.4, max: 200, feel: 'log', mark: true, help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
     detail: length({ title: 'Smallest form', default: percent(0.45), min: 0.5, max: 200, feel: 'log', help: 'Forms smaller than this are not drawn: pores, grain, distant leaves.' }),
     faintest: tone({ title: 'Faintest edge', default: 24, min: 1, max: 160, help: 'Edges whose two sides differ by fewer tones stay undrawn.' }),
     light: share({ title: 'Broken in the light', default: 0.3, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),

@@ -3,7 +3,7 @@ import { MarkList, type Marks } from '../../paths/marks.ts'
 import { at, blurred, mapped, type Field } from '../../study/fields.ts'
 import { streamlines, type Streamlines, type Way } from '../../study/streamlines.ts'
 import { defineStep, type Laying } from '../contract.ts'
-import { angle, choice, colour, length, number, percent, seed, share } from '../params/index.ts'
+import { angle, choice, colour, length, mm, number, percent, seed, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
 import { summarised } from './ink-lines.ts'
 import { drawTooth } from '../surface/paper-tooth.ts'
@@ -21,8 +21,8 @@ interface Hand {
 }
 const hands: Record<Tool, Hand> = {
   pen: { breadth: 0.4, weight: 1, fullest: 1, taper: 0.1, builds: 0 },
-  hard: { breadth: 0.7, weight: 0.25, fullest: 0.6, taper: 0.16, builds: 1 },
-  soft: { breadth: 0.75, weight: 0.22, fullest: 1, taper: 0.2, builds: 1.7 },
+  hard: { breadth: 0.7, weight: 0.12, fullest: 0.6, taper: 0.16, builds: 1 },
+  soft: { breadth: 0.75, weight: 0.11, fullest: 1, taper: 0.2, builds: 1.7 },
 }
 /** More strokes than this are not laid without being asked for. */
 const MOST = 1_500_000
@@ -148,13 +148,13 @@ export const hatching = defineStep({
       ],
       help: 'A pen covers wherever it goes; a hard lead stays silver, a soft one builds up to black, and both catch on the tooth.',
     }),
-    spacing: length({ title: 'Spacing', default: percent(0.3), min: 1, max: 400, feel: 'log', help: 'How far apart the strokes of a layer lie.' }),
-    breadth: length({ title: 'Breadth', default: percent(0.17), min: 0.3, max: 300, feel: 'log', help: 'How broad a stroke is at full pressure.' }),
+    spacing: length({ title: 'Spacing', default: percent(0.3), min: 1, max: 400, feel: 'log', mark: true, help: 'How far apart the strokes of a layer lie.' }),
+    breadth: length({ title: 'Breadth', default: percent(0.17), min: 0.3, max: 300, feel: 'log', mark: true, help: 'How broad a stroke is at full pressure.' }),
     length: length({ title: 'Stroke length', default: percent(8), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
     bare: share({ title: 'Lights left bare', default: 0.3, help: 'Down to which tone the paper is left alone.' }),
     darkest: share({ title: 'Darkest', default: 0.8, help: 'How dark the darkest passages are drawn, as far as the tool can go.' }),
     wobble: share({ title: 'Wobble', default: 0.35, help: 'How unsteady the hand is: ruled, or free.' }),
-    tooth: length({ title: 'Tooth', default: percent(0.1), min: 0.3, max: 60, feel: 'log', help: 'How far apart the peaks of the paper stand, on which a lead catches.' }),
+    tooth: length({ title: 'Tooth', default: mm(0.3), min: 0.5, max: 120, feel: 'log', mark: true, help: 'How far apart the peaks of the paper stand, on which a lead catches.' }),
     ink: colour({ title: 'Ink or lead', default: '#201e1d', help: 'The colour of the strokes.' }),
     paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
     seed: seed({ default: 11, help: 'The same strokes, dealt again.' }),
@@ -271,7 +271,7 @@ export const hatching = defineStep({
     drawMarks(work.kernels, work.plan, work, { ink: p.ink, paper: p.paper, builds: hands[tool].builds })
     if (tool === 'pen') return
     // a lead catches on the hills of the paper and reaches its valleys where it is pressed
-    const strength = tool === 'soft' ? 0.5 : 0.35
-    drawTooth({ ...work, input: work.output, others: {} }, { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing })
+    const strength = tool === 'soft' ? 0.85 : 0.7
+    drawTooth({ ...work, input: work.output, others: {} }, { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing }, true)
   },
 })

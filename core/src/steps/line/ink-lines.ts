@@ -168,7 +168,7 @@ export const inkLines = defineStep({
       ],
       help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
     }),
-    width: length({ title: 'Breadth', default: percent(0.2), min: 0.5, max: 200, feel: 'log', help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
+    width: length({ title: 'Breadth', default: percent(0.2), min: 0.5, max: 200, feel: 'log', mark: true, help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
     detail: length({ title: 'Smallest form', default: percent(0.3), min: 0.5, max: 200, feel: 'log', help: 'Forms smaller than this get no lines of their own.' }),
     lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
     light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),

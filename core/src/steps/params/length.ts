@@ -12,7 +12,12 @@ export interface LengthSpec extends Common<Length> {
   min: number
   max: number
   feel: 'even' | 'log'
+  /** The size of a mark: below about three pixels it cannot be seen for what it is, and its control says so. */
+  mark?: boolean
 }
+
+/** Artwork pixels that a mark takes to be seen for what it is (common practice). */
+export const MARK_PIXELS = 3
 
 /** What lengths are measured against. */
 export interface Scale {
@@ -22,6 +27,7 @@ export interface Scale {
 }
 
 export const px = (value: number): Length => ({ value, unit: 'px' })
+export const mm = (value: number): Length => ({ value, unit: 'mm' })
 export const percent = (value: number): Length => ({ value, unit: '%' })
 
 const inPixels = (l: Length, scale: Scale): number =>

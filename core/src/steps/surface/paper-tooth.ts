@@ -1,5 +1,5 @@
 import { defineStep, type Pic, type Work } from '../contract.ts'
-import { angle, choice, length, percent, seed, share, type LevelParams } from '../params/index.ts'
+import { angle, choice, length, mm, percent, seed, share, type LevelParams } from '../params/index.ts'
 
 /** What is decided of a tooth, by every version so far. */
 export const toothParams = {
@@ -20,9 +20,27 @@ export const toothParams = {
   seed: seed({ default: 7, help: 'Another sheet from the same block.' }),
 }
 
+/** The same in millimetres of paper: drawing papers have a tooth of 0.15 to 0.5 mm, a lead draws half a millimetre broad (common practice). */
+const millimetres = {
+  ...toothParams,
+  pitch: length({
+    title: 'Tooth',
+    default: mm(0.3),
+    min: 0.5,
+    max: 120,
+    feel: 'log',
+    mark: true,
+    help: 'How far apart the hills of the paper stand: smooth paper 0.15 mm, drawing paper 0.3 mm, rough paper 0.5 mm and more.',
+  }),
+  strength: share({ title: 'Catch', default: 0.8, help: 'How much the tooth breaks the tone.' }),
+  softness: share({ title: 'Softness of the lead', default: 0.8, min: 0.05, help: 'Soft lead rubs into the valleys as it is pressed, hard lead stays on the hills.' }),
+  stroke: length({ title: 'Stroke length', default: mm(9), min: 2, max: 4000, feel: 'log', help: 'How long a stroke keeps its pressure.' }),
+  width: length({ title: 'Stroke width', default: mm(0.6), min: 0.5, max: 400, feel: 'log', mark: true, help: 'How broad the point of the pencil is.' }),
+}
+
 export const paperTooth = defineStep({
   id: 'paper-tooth',
-  version: 2,
+  version: 3,
   title: 'Paper tooth',
   group: 'surface',
   kind: 'point',
@@ -41,17 +59,17 @@ export const paperTooth = defineStep({
       ],
       help: 'What lies there: the surface under the layer (papers, canvas, relief), or the paper laid over it; its own where all is flat.',
     }),
-    ...toothParams,
+    ...millimetres,
   },
   catchesOn: ({ paper }) => paper === 'there',
   // hills of a surface can be smaller than any pixel but the full-size picture's
   coarsest: ({ paper }) => (paper === 'there' ? 0 : 16),
   fidelity: { half: 0.95, why: 'where peaks are smaller than a pixel, four samples of them are not all of them' },
-  run: drawTooth,
+  run: (work, p) => drawTooth(work, p, true),
 })
 
 /** The tooth as it is drawn by every version so far, on what is `there` or on its own paper. */
-export function drawTooth({ input, output, kernels, level, quick, others }: Work, p: LevelParams<typeof toothParams>): void {
+export function drawTooth({ input, output, kernels, level, quick, others }: Work, p: LevelParams<typeof toothParams>, shoulders = false): void {
   const { x, y, w, h } = output.region
   const there: Pic | undefined = others['there']
   const scale = 2 ** level
@@ -81,6 +99,7 @@ export function drawTooth({ input, output, kernels, level, quick, others }: Work
     1 / (p.width * scale),
     p.seed,
     samples === 4 ? 2 : 1,
+    shoulders ? 1 : 0,
     there?.ptr ?? 0,
     there?.stride ?? 0,
   )

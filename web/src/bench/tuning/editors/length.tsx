@@ -1,5 +1,5 @@
-import { Select } from '@mantine/core'
-import { convertLength, type Length, type LengthSpec } from '@nimble-quill/core'
+import { Select, Text } from '@mantine/core'
+import { convertLength, MARK_PIXELS, resolveLength, type Length, type LengthSpec } from '@nimble-quill/core'
 import { memo, useRef } from 'react'
 import type { EditorProps } from '../editor.ts'
 import { NumberControl } from '../NumberControl.tsx'
@@ -31,7 +31,9 @@ export function LengthEditor({ spec, value, scale, ...rest }: EditorProps<Length
   const min = convertLength({ value: spec.min, unit: 'px' }, value.unit, scale).value
   const max = convertLength({ value: spec.max, unit: 'px' }, value.unit, scale).value
   const fallback = convertLength(spec.default, value.unit, scale).value
-  return (
+  // what is drawn smaller than this is not seen for what it is
+  const faint = spec.mark === true && resolveLength(spec, value, scale) < MARK_PIXELS
+  const control = (
     <NumberControl
       label={spec.title}
       help={spec.help}
@@ -56,5 +58,15 @@ export function LengthEditor({ spec, value, scale, ...rest }: EditorProps<Length
         />
       }
     />
+  )
+  return faint ? (
+    <>
+      {control}
+      <Text size="xs" c="dimmed" data-part="too-small">
+        Under 3 pixels here: a larger sheet would hold it.
+      </Text>
+    </>
+  ) : (
+    control
   )
 }
