@@ -1,3 +1,4 @@
+import type { Kernels } from '../kernels/kernels.ts'
 import { at, blurred, field, slopes, type Field } from './fields.ts'
 
 // Lines that run along the crests of a plane, as an eye follows them.
@@ -32,7 +33,7 @@ export interface CrestRules {
 }
 
 /** Direction of the crests of a plane, as unit vectors along them: the plane's own structure tensor over a small neighbourhood (Di Zenzo 1986). */
-function alongCrests(height: Field, sigma: number): { x: Field; y: Field } {
+function alongCrests(kernels: Kernels, height: Field, sigma: number): { x: Field; y: Field } {
   const { w, h } = height
   const s = slopes(height)
   const [xx, xy, yy] = [field(w, h), field(w, h), field(w, h)]
@@ -42,7 +43,7 @@ function alongCrests(height: Field, sigma: number): { x: Field; y: Field } {
     xy.v[i] = a * b
     yy.v[i] = b * b
   }
-  const [a, b, c] = [blurred(xx, sigma), blurred(xy, sigma), blurred(yy, sigma)]
+  const [a, b, c] = [blurred(kernels, xx, sigma), blurred(kernels, xy, sigma), blurred(kernels, yy, sigma)]
   for (let i = 0; i < w * h; i++) {
     // the axis of the smaller change, from its doubled angle by half-angle formulas: square roots alone
     const [u, v] = [c.v[i]! - a.v[i]!, -2 * b.v[i]!]
@@ -65,9 +66,9 @@ function alongCrests(height: Field, sigma: number): { x: Field; y: Field } {
  * ridges are traced; common practice in vision). A line ends where the crest is too low for longer than it may bridge, where it meets another, or at a sharp turn.
  * @throws what `pause` throws
  */
-export async function crestsOf(height: Field, rules: CrestRules, pause: () => Promise<void>): Promise<Crest[]> {
+export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRules, pause: () => Promise<void>): Promise<Crest[]> {
   const { w, h } = height
-  const along = alongCrests(height, 1.2)
+  const along = alongCrests(kernels, height, 1.2)
   await pause()
   const dear = rules.dear ?? (() => 1)
   // where lines may begin: higher than both sides across

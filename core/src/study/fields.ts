@@ -1,6 +1,8 @@
 // Planes of numbers and the few whole-plane operations that a study is made of: running sums, so that their cost does not grow with their reach.
 // Only + − × ÷ and the square root are used, in a fixed order: every machine finds the same.
 
+import type { Kernels } from '../kernels/kernels.ts'
+
 /** Numbers of a picture, rows from the top. */
 export interface Field {
   w: number
@@ -17,74 +19,58 @@ export function mapped(of: Field, f: (v: number, i: number) => number): Field {
   return out
 }
 
-/** Means over windows of 2r + 1 along rows, borders repeated. */
-function boxRows(src: Float32Array, dst: Float32Array, w: number, h: number, r: number): void {
-  const n = 2 * r + 1
-  for (let y = 0; y < h; y++) {
-    const at = y * w
-    const first = src[at]!
-    const last = src[at + w - 1]!
-    let sum = first * r
-    for (let x = 0; x < r; x++) sum += x < w ? src[at + x]! : last
-    for (let x = 0; x < w; x++) {
-      sum += x + r < w ? src[at + x + r]! : last
-      dst[at + x] = sum / n
-      sum -= x - r >= 0 ? src[at + x - r]! : first
-    }
-  }
-}
-
-/** The same along columns, all columns at once. */
-function boxColumns(src: Float32Array, dst: Float32Array, w: number, h: number, r: number): void {
-  const n = 2 * r + 1
-  const sums = new Float64Array(w)
-  const row = (y: number) => Math.min(h - 1, Math.max(0, y)) * w
-  for (let y = -r; y < r; y++) {
-    const at = row(y)
-    for (let x = 0; x < w; x++) sums[x] = sums[x]! + src[at + x]!
-  }
-  for (let y = 0; y < h; y++) {
-    const [into, out, to] = [row(y + r), row(y - r), y * w]
-    for (let x = 0; x < w; x++) {
-      const sum = sums[x]! + src[into + x]!
-      dst[to + x] = sum / n
-      sums[x] = sum - src[out + x]!
-    }
-  }
+/** A field averaged over up to three square windows, one after another; each reaches so many pixels each way. Borders are repeated. */
+function means(kernels: Kernels, { w, h, v }: Field, r1: number, r2: number, r3: number): Field {
+  if (r1 < 1 && r2 < 1 && r3 < 1) return { w, h, v: v.slice() }
+  return kernels.scratch(w * h * 4, (plane) => {
+    kernels.f32(plane, w * h).set(v)
+    kernels.raw.meansOf(plane, w, h, r1, r2, r3)
+    return { w, h, v: kernels.f32(plane, w * h).slice() }
+  })
 }
 
 /** Mean of the square window that reaches r pixels each way; borders repeated. */
-export function boxed({ w, h, v }: Field, r: number): Field {
-  if (r < 1) return { w, h, v: v.slice() }
-  const [a, b] = [new Float32Array(v.length), new Float32Array(v.length)]
-  boxRows(v, a, w, h, r)
-  boxColumns(a, b, w, h, r)
-  return { w, h, v: b }
-}
+export const boxed = (kernels: Kernels, of: Field, r: number): Field => means(kernels, of, r, 0, 0)
 
 /**
- * About a Gaussian blur: three box means whose variances add up to sigma² (Wells, "Efficient synthesis of Gaussian filters by cascaded uniform filters", 1986).
- * Below half a pixel nothing is blurred.
+ * About a Gaussian blur: three box means whose variances add up to about sigma² (Wells, "Efficient synthesis of Gaussian filters by cascaded uniform filters", 1986).
  */
-export function blurred(of: Field, sigma: number): Field {
+export function blurred(kernels: Kernels, of: Field, sigma: number): Field {
   // a window of n has the variance (n² − 1) / 12
-  const ideal = Math.sqrt((12 * sigma * sigma) / 3 + 1)
-  let low = Math.floor(ideal)
+  let low = Math.floor(Math.sqrt((12 * sigma * sigma) / 3 + 1))
   if (low % 2 === 0) low--
   const narrow = Math.min(3, Math.max(0, Math.round((12 * sigma * sigma - 3 * low * low - 12 * low - 9) / (-4 * low - 4))))
-  const { w, h } = of
-  let [a, b] = [of.v, new Float32Array(of.v.length)]
-  let spare: Float32Array | null = null
-  for (let i = 0; i < 3; i++) {
-    const r = ((i < narrow ? low : low + 2) - 1) / 2
-    if (r < 1) continue
-    spare ??= new Float32Array(of.v.length)
-    boxRows(a, spare, w, h, r)
-    boxColumns(spare, b, w, h, r)
-    a = b
-    b = b === of.v ? new Float32Array(of.v.length) : b
+  const reach = (i: number) => ((i < narrow ? low : low + 2) - 1) / 2
+  return means(kernels, of, reach(0), reach(1), reach(2))
+}
+
+/** A field of half the size: means of 2 × 2; an odd border repeats its last row or column. */
+export function halved({ w, h, v }: Field): Field {
+  const out = field(Math.ceil(w / 2), Math.ceil(h / 2))
+  for (let y = 0; y < out.h; y++) {
+    const [a, b] = [2 * y * w, Math.min(h - 1, 2 * y + 1) * w]
+    for (let x = 0; x < out.w; x++) {
+      const [l, r] = [2 * x, Math.min(w - 1, 2 * x + 1)]
+      out.v[y * out.w + x] = (v[a + l]! + v[a + r]! + v[b + l]! + v[b + r]!) / 4
+    }
   }
-  return { w, h, v: a === of.v ? of.v.slice() : a }
+  return out
+}
+
+/** A field of twice the size, w × h, by straight lines between its values. */
+export function doubled(of: Field, w: number, h: number): Field {
+  const out = field(w, h)
+  for (let y = 0; y < h; y++) {
+    // rows and columns lie a quarter and three quarters between those of the small one
+    const j = y >> 1
+    const [near, far] = [j * of.w, Math.min(of.h - 1, Math.max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w]
+    for (let x = 0; x < w; x++) {
+      const i = x >> 1
+      const k = x % 2 === 0 ? (i > 0 ? i - 1 : 0) : i + 1 < of.w ? i + 1 : i
+      out.v[y * w + x] = 0.5625 * of.v[near + i]! + 0.1875 * (of.v[near + k]! + of.v[far + i]!) + 0.0625 * of.v[far + k]!
+    }
+  }
+  return out
 }
 
 /** The value between pixels, at a place counted in pixels whose middles are whole numbers; borders repeated. */

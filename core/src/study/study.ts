@@ -1,6 +1,6 @@
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { between, blurred, field, mapped, slopes, type Field } from './fields.ts'
+import { between, blurred, doubled, field, halved, slopes, type Field } from './fields.ts'
 import { massesOf } from './masses.ts'
 
 /**
@@ -60,22 +60,77 @@ export function noiseOf({ w, h, v }: Field): number {
   return (1.2533141373155001 * sum) / (6 * (w - 2) * (h - 2))
 }
 
-/** A smoothed structure tensor (Di Zenzo 1986): three planes. */
-function tensorOf(gx: Field, gy: Field, sigma: number): [Field, Field, Field] {
-  return [
-    blurred(
-      mapped(gx, (v) => v * v),
-      sigma,
-    ),
-    blurred(
-      mapped(gx, (v, i) => v * gy.v[i]!),
-      sigma,
-    ),
-    blurred(
-      mapped(gy, (v) => v * v),
-      sigma,
-    ),
-  ]
+/**
+ * Directions along the forms, as vectors at twice their angle, out of a smoothed structure tensor (Di Zenzo 1986): by the forms near, and where there are none by those
+ * round about.
+ */
+async function flowOf(kernels: Kernels, slope: { x: Field; y: Field }, unit: number, hiss: number, pause: () => Promise<void>): Promise<[Field, Field]> {
+  const { w, h } = slope.x
+  const tensor: Field[] = []
+  for (const [a, b] of [
+    [slope.x.v, slope.x.v],
+    [slope.x.v, slope.y.v],
+    [slope.y.v, slope.y.v],
+  ] as const) {
+    await pause()
+    const product = field(w, h)
+    for (let i = 0; i < a.length; i++) product.v[i] = a[i]! * b[i]!
+    const near = blurred(kernels, product, Math.max(1, 5 * unit))
+    await pause()
+    const far = doubled(blurred(kernels, halved(near), 14 * unit), w, h)
+    await pause()
+    for (let i = 0; i < a.length; i++) near.v[i] = near.v[i]! + 0.12 * far.v[i]!
+    tensor.push(near)
+  }
+  const [xx, xy, yy] = tensor.map((t) => t.v) as [Float32Array, Float32Array, Float32Array]
+  for (let i = 0; i < xx.length; i++) {
+    const all = xx[i]! + yy[i]! + 2 * hiss
+    // along an edge, not across it
+    const u = (yy[i]! - xx[i]!) / all
+    xy[i] = (-2 * xy[i]!) / all
+    xx[i] = u
+  }
+  return [tensor[0]!, tensor[1]!]
+}
+
+/** How sharp a picture is: how much steeper its edges are through a fine glass than through a coarse one; where there are none, as those round about. */
+function focusOf(kernels: Kernels, steep: Field, gentle: Field, unit: number): Field {
+  const weighed = field(steep.w, steep.h)
+  for (let i = 0; i < weighed.v.length; i++) weighed.v[i] = between(steep.v[i]! / (gentle.v[i]! + 1e-6), 1.25, 2.3) * gentle.v[i]!
+  const [spread, weights] = [blurred(kernels, weighed, 18 * unit), blurred(kernels, gentle, 18 * unit)]
+  for (let i = 0; i < weighed.v.length; i++) spread.v[i] = spread.v[i]! / (weights.v[i]! + 1e-7)
+  return spread
+}
+
+/** What is behind the subject: blurred, quiet, far from the middle, and of the colours that the border has. A guess. */
+function groundOf(kernels: Kernels, p: { tone: Field; cover: Field; red: Field; blue: Field }, focus: Field, strong: Field, unit: number): Field {
+  const { w, h } = p.tone
+  const [tone, red, blue] = [p.tone.v, p.red.v, p.blue.v]
+  const frame = Math.max(1, Math.round(0.06 * Math.min(w, h)))
+  let [n, mt, mr, mb] = [0, 0, 0, 0]
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      if (y >= frame && y < h - frame && x >= frame && x < w - frame) continue
+      const i = y * w + x
+      n++
+      mt += tone[i]!
+      mr += red[i]!
+      mb += blue[i]!
+    }
+  const [unlike, sharp] = [field(w, h), field(w, h)]
+  for (let i = 0; i < unlike.v.length; i++) {
+    unlike.v[i] = Math.min(1, Math.abs(tone[i]! - mt / n) + Math.abs(red[i]! - mr / n) + Math.abs(blue[i]! - mb / n)) * p.cover.v[i]!
+    sharp.v[i] = focus.v[i]! * Math.min(1, strong.v[i]! * (20 + 80 * unit))
+  }
+  const [far, near] = [blurred(kernels, unlike, 15 * unit), blurred(kernels, sharp, 15 * unit)]
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x
+      const [dx, dy] = [(2 * x) / w - 1, (2 * y) / h - 1]
+      const middle = Math.max(0, 1 - (dx * dx + dy * dy) * 0.6)
+      far.v[i] = 1 - between((0.45 * far.v[i]! + 0.6 * near.v[i]!) * (0.4 + 0.6 * middle), 0.06, 0.34)
+    }
+  return far
 }
 
 /** Lightness and cover of a picture. */
@@ -102,92 +157,69 @@ function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; 
  * @throws what `pause` throws where the work is no longer wanted
  */
 export async function studyOf(work: Studied & { pause: () => Promise<void> }): Promise<Study> {
-  const { pause, level, input } = work
+  const { pause, level, input, kernels } = work
   const { tone, cover, red, blue } = readPicture(work)
   const { w, h } = tone
   const unit = Math.max(w, h) / 1000
+  await pause()
   const noise = noiseOf(tone)
   await pause()
-  const fine = await massesOf(tone, Math.max(0.7, 2.4 * unit), pause)
-  const broad = await massesOf(tone, Math.max(1, 8 * unit), pause)
+  const fine = await massesOf(kernels, tone, Math.max(0.7, 2.4 * unit), pause)
+  const broad = await massesOf(kernels, tone, Math.max(1, 8 * unit), pause)
   await pause()
 
   // direction: near forms, and where there are none those round about
   const calm = Math.max(0.6, 1.3 * unit)
-  const slope = slopes(blurred(tone, calm))
+  const slope = slopes(blurred(kernels, tone, calm))
   await pause()
-  const near = tensorOf(slope.x, slope.y, Math.max(1, 5 * unit))
-  await pause()
-  const far = near.map((t) => blurred(t, 28 * unit)) as [Field, Field, Field]
-  await pause()
+  const n = w * h
+  const [gx, gy] = [slope.x.v, slope.y.v]
   // what noise adds to each square: it has no direction, but it hides one
   const hiss = (noise * noise) / (8 * 3.14159 * calm ** 4) + 1e-7
-  const [flowX, flowY] = [field(w, h), field(w, h)]
-  for (let i = 0; i < w * h; i++) {
-    const [xx, xy, yy] = [near[0].v[i]! + 0.12 * far[0].v[i]!, near[1].v[i]! + 0.12 * far[1].v[i]!, near[2].v[i]! + 0.12 * far[2].v[i]!]
-    const all = xx + yy + 2 * hiss
-    // along an edge, not across it
-    flowX.v[i] = (yy - xx) / all
-    flowY.v[i] = (-2 * xy) / all
-  }
+  const [flowX, flowY] = await flowOf(kernels, slope, unit, hiss, pause)
 
   // edges of the masses: the step of lightness across about their own breadth
+  await pause()
   const steps = slopes(fine)
-  const edges = mapped(steps.x, (v, i) => between(Math.sqrt(v * v + steps.y.v[i]! * steps.y.v[i]!) * (1.5 + 2.4 * unit), 0.035, 0.16))
+  await pause()
+  const edges = field(w, h)
+  const [sx, sy, breadth] = [steps.x.v, steps.y.v, 1.5 + 2.4 * unit]
+  for (let i = 0; i < n; i++) edges.v[i] = between(Math.sqrt(sx[i]! * sx[i]! + sy[i]! * sy[i]!) * breadth, 0.035, 0.16)
   await pause()
 
-  // focus: how much steeper edges are through a fine glass than through a coarse one
-  const coarse = slopes(blurred(tone, 3 * calm))
-  const energy = (g: { x: Field; y: Field }, sigma: number, less: number) =>
-    blurred(
-      mapped(g.x, (v, i) => Math.max(0, v * v + g.y.v[i]! * g.y.v[i]! - less)),
-      sigma,
-    )
-  const [steep, gentle] = [energy(slope, 6 * unit, 4 * hiss), energy(coarse, 6 * unit, 0)]
+  // what is smooth by itself is found in planes of half the size
+  const [squares, lengths] = [field(w, h), field(w, h)]
+  for (let i = 0; i < n; i++) {
+    const square = gx[i]! * gx[i]! + gy[i]! * gy[i]!
+    squares.v[i] = Math.max(0, square - 4 * hiss)
+    lengths.v[i] = Math.sqrt(square)
+  }
   await pause()
-  const weighed = mapped(steep, (v, i) => between(v / (gentle.v[i]! + 1e-6), 1.25, 2.3) * gentle.v[i]!)
-  const [spread, weights] = [blurred(weighed, 18 * unit), blurred(gentle, 18 * unit)]
-  const focus = mapped(spread, (v, i) => v / (weights.v[i]! + 1e-7))
+  const [steep, length] = [halved(squares), halved(lengths)]
   await pause()
-
+  const half = { w: steep.w, h: steep.h, unit: unit / 2 }
+  const coarse = slopes(blurred(kernels, tone, 3 * calm))
+  await pause()
+  const [cx, cy] = [coarse.x.v, coarse.y.v]
+  for (let i = 0; i < n; i++) squares.v[i] = cx[i]! * cx[i]! + cy[i]! * cy[i]!
+  const gentle = blurred(kernels, halved(squares), 6 * half.unit)
+  await pause()
+  const focus = focusOf(kernels, blurred(kernels, steep, 6 * half.unit), gentle, half.unit)
+  await pause()
   // detail: strong where all around is quieter
-  const strong = blurred(
-    mapped(slope.x, (v, i) => Math.sqrt(v * v + slope.y.v[i]! * slope.y.v[i]!)),
-    6 * unit,
-  )
-  const around = blurred(strong, 45 * unit)
+  const strong = blurred(kernels, length, 6 * half.unit)
+  const around = blurred(kernels, strong, 45 * half.unit)
   await pause()
-  const detail = mapped(strong, (v, i) => between(v / (around.v[i]! + 0.25 * v + 0.004 / (0.5 + unit)), 0.6, 1.7) * (0.25 + 0.75 * focus.v[i]!))
-
-  // ground: blurred, quiet, and of the colours that the border has
-  const frame = Math.max(1, Math.round(0.06 * Math.min(w, h)))
-  let [n, mt, mr, mb] = [0, 0, 0, 0]
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      if (y >= frame && y < h - frame && x >= frame && x < w - frame) continue
-      const i = y * w + x
-      n++
-      mt += tone.v[i]!
-      mr += red.v[i]!
-      mb += blue.v[i]!
-    }
-  const unlike = blurred(
-    mapped(broad, (v, i) => Math.min(1, Math.abs(v - mt / n) + Math.abs(red.v[i]! - mr / n) + Math.abs(blue.v[i]! - mb / n)) * cover.v[i]!),
-    15 * unit,
-  )
-  const sharp = blurred(
-    mapped(focus, (v, i) => v * Math.min(1, strong.v[i]! * (20 + 40 * unit))),
-    15 * unit,
-  )
+  const detail = field(half.w, half.h)
+  for (let i = 0; i < detail.v.length; i++) {
+    const v = strong.v[i]!
+    detail.v[i] = between(v / (around.v[i]! + 0.25 * v + 0.004 / (0.5 + unit)), 0.6, 1.7) * (0.25 + 0.75 * focus.v[i]!)
+  }
   await pause()
-  const ground = field(w, h)
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const i = y * w + x
-      const [dx, dy] = [(2 * x) / w - 1, (2 * y) / h - 1]
-      const middle = Math.max(0, 1 - (dx * dx + dy * dy) * 0.6)
-      ground.v[i] = 1 - between((0.45 * unlike.v[i]! + 0.6 * sharp.v[i]!) * (0.4 + 0.6 * middle), 0.06, 0.34)
-    }
+  const small = { tone: halved(broad), cover: halved(cover), red: halved(red), blue: halved(blue) }
+  await pause()
+  const ground = groundOf(kernels, small, focus, strong, half.unit)
+  await pause()
   const scale = 2 ** level
-  return { w, h, scale, x: input.region.x * scale, y: input.region.y * scale, unit, tone, cover, fine, broad, flowX, flowY, edges, focus, detail, ground, noise }
+  return { w, h, scale, x: input.region.x * scale, y: input.region.y * scale, unit, tone, cover, fine, broad, flowX, flowY, edges, focus: doubled(focus, w, h), detail: doubled(detail, w, h), ground: doubled(ground, w, h), noise }
 }

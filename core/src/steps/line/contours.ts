@@ -45,7 +45,7 @@ export const contours = defineStep({
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
     const list = new MarkList()
     const sigma = Math.max(0.7, p.detail / 3 / study.scale)
-    const slope = slopes(blurred(summarised(study), sigma))
+    const slope = slopes(blurred(kernels, summarised(study), sigma))
     await pause()
     // the slope of a step of lightness 1 after the blur, the pixel and the operator
     const unit = 1 / Math.sqrt(2 * 3.141592653589793 * (sigma * sigma + 0.6))
@@ -63,13 +63,14 @@ export const contours = defineStep({
     })
     await pause()
     const contrast = p.faintest / 255
-    const calm = blurred(study.fine, Math.max(1, 2 * study.unit))
+    const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
       const i = Math.round(y) * study.w + Math.round(x)
       return (1 + 2.5 * p.light * between(calm.v[i]!, 0.6, 0.98)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
     }
     const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
+      kernels,
       height,
       { high: contrast, low: contrast * 0.5, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.2 * sigma), dear },
       pause,

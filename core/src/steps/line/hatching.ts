@@ -176,12 +176,12 @@ export const hatching = defineStep({
     }
     const apart = p.spacing / scale
     // tones in few, calm masses
-    const calm = blurred(summarised(study), Math.max(0.6, 0.6 * apart))
+    const calm = blurred(kernels, summarised(study), Math.max(0.6, 0.6 * apart))
     const dark = mapped(calm, (v, i) => keyed(v, p.bare, p.darkest) * (study.cover.v[i]! < 0.5 ? 0 : 1))
     await pause()
     let along: { x: Field; y: Field } | null = null
     if (p.follow === 'forms') {
-      along = { x: blurred(study.flowX, 13 * unit), y: blurred(study.flowY, 13 * unit) }
+      along = { x: blurred(kernels, study.flowX, 13 * unit), y: blurred(kernels, study.flowY, 13 * unit) }
       await pause()
     }
     const radians = (-p.direction * 3.141592653589793) / 180

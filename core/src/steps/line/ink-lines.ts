@@ -1,3 +1,4 @@
+import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { area2, levelLines } from '../../study/level-lines.ts'
 import { crestsOf, evenedLine, type Crest, type CrestPoint } from '../../study/crests.ts'
@@ -30,8 +31,8 @@ export function summarised({ tone, fine, broad, detail }: Study): Field {
 }
 
 /** How dark a plane is against what surrounds it, in steps of lightness; 0 on the light side of an edge. */
-export function darkSideOf(of: Field, sigma: number): Field {
-  const [near, far] = [blurred(of, sigma), blurred(of, sigma * WIDE)]
+export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
+  const [near, far] = [blurred(kernels, of, sigma), blurred(kernels, of, sigma * WIDE)]
   return mapped(near, (v, i) => Math.max(0, far.v[i]! - v) / STEP)
 }
 
@@ -135,10 +136,11 @@ export function runsOn({ points }: Crest, { detail }: Study, shortest: number): 
 }
 
 /** Dark masses as black areas with fair borders. */
-export function spotBlacks(list: MarkList, study: Study, below: number, least: number): void {
+export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below: number, least: number): void {
   if (below <= 0) return
   const { scale, unit } = study
   const masses = blurred(
+    kernels,
     mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
     Math.max(0.7, 0.9 * unit),
   )
@@ -184,10 +186,10 @@ export const inkLines = defineStep({
     const sigma = Math.max(0.7, p.detail / 3 / study.scale)
     const source = summarised(study)
     await pause()
-    const height = darkSideOf(source, sigma)
+    const height = darkSideOf(kernels, source, sigma)
     await pause()
     const contrast = contrastOf(height, p.lines, kernels.raw)
-    const calm = blurred(study.fine, Math.max(1, 2 * study.unit))
+    const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
       const i = Math.round(y) * study.w + Math.round(x)
       const light = between(calm.v[i]!, 0.62, 0.98)
@@ -195,6 +197,7 @@ export const inkLines = defineStep({
     }
     const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
+      kernels,
       height,
       { high: contrast, low: contrast * 0.42, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
       pause,
@@ -202,7 +205,7 @@ export const inkLines = defineStep({
     const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
     await pause()
-    spotBlacks(list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 5 * p.width)
+    spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 5 * p.width)
     return list.done(extent)
   },
   draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
