@@ -33,7 +33,8 @@ export function towardMasses(
       const s1 = load<f32>(q, 4) + (load<f32>(q + next, 4) - load<f32>(q, 4)) * tx
       const c = loadPixel(src + (<usize>x << 3))
       const l = f32x4.extract_lane(c, 0) * 0.2126 + f32x4.extract_lane(c, 1) * 0.7152 + f32x4.extract_lane(c, 2) * 0.0722
-      const to = l + (m0 + (m1 - m0) * ty - l) * (s0 + (s1 - s0) * ty)
+      // a mass may overshoot at a hard border
+      const to = max<f32>(0, min<f32>(1, l + (m0 + (m1 - m0) * ty - l) * (s0 + (s1 - s0) * ty)))
       storePixel(dst + (<usize>x << 3), withAlpha(clipped(f32x4.add(c, f32x4.splat(to - l)), to), c))
     }
     src += srcStride

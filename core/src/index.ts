@@ -77,7 +77,20 @@ export type {
   StoredParams,
 } from './steps/params/index.ts'
 export { gradientAt } from './engine/gradient-fill.ts'
-export { convertLength, formatParam, HALF_AXIS, HUE_ANGLES, HUES, MARK_PIXELS, mm, paramSchema, percent, px, resolveLength, typeOf } from './steps/params/index.ts'
+export {
+  convertLength,
+  formatParam,
+  HALF_AXIS,
+  HUE_ANGLES,
+  HUES,
+  MARK_PIXELS,
+  mm,
+  paramSchema,
+  percent,
+  px,
+  resolveLength,
+  typeOf,
+} from './steps/params/index.ts'
 export * from './steps/registry.ts'
 export { blurReach, blurWhole } from './steps/smooth/blurred.ts'
 export { guidedInto, guidedNeeds } from './steps/smooth/guided.ts'

@@ -43,7 +43,8 @@ export async function strokeSwatch(engine: Engine, brush: Sized, w: number, h: n
       signal: { cancelled: false },
       quick: false,
       alone: false,
-      frozen: false, lends: false,
+      frozen: false,
+      lends: false,
       pause: async () => undefined,
     })
     return kernels.scratch(w * h * 4, (out) => {

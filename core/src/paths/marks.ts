@@ -1,9 +1,14 @@
 import type { Region } from '../base/region.ts'
 
+// taken once: loops over planes look nothing up
+const { ceil, floor, max } = Math
+
 // Marks laid out over a whole picture, and any part of them drawn at any level.
 
 /** Side of a bin, full-size pixels: what a tile draws is looked up in those that it touches. */
 const BIN = 256
+/** Further than anything. */
+const FAR = 1e30
 
 /** Many marks of a pen or a lead, in as few bytes as they go. */
 export interface Marks {
@@ -77,8 +82,8 @@ export class MarkList {
 
   /** @param extent of the picture that they lie on, full-size pixels */
   done(extent: Region): Marks {
-    const columns = Math.max(1, Math.ceil(extent.w / BIN))
-    const rows = Math.max(1, Math.ceil(extent.h / BIN))
+    const columns = max(1, ceil(extent.w / BIN))
+    const rows = max(1, ceil(extent.h / BIN))
     const points = this.points.slice(0, this.used)
     const starts = Int32Array.from(this.starts)
     const n = starts.length - 1
@@ -87,7 +92,7 @@ export class MarkList {
     const boxes = new Int32Array(n * 4)
     const counts = new Int32Array(columns * rows + 1)
     for (let k = 0; k < n; k++) {
-      let [left, top, right, low] = [Infinity, Infinity, -Infinity, -Infinity]
+      let [left, top, right, low] = [FAR, FAR, -FAR, -FAR]
       for (let i = starts[k]! * 4; i < starts[k + 1]! * 4; i += 4) {
         const [x, y, r] = [points[i]!, points[i + 1]!, points[i + 2]! * 2 + 1]
         if (x - r < left) left = x - r
@@ -95,10 +100,10 @@ export class MarkList {
         if (y - r < top) top = y - r
         if (y + r > low) low = y + r
       }
-      boxes[k * 4] = held(Math.floor((left - x0) / BIN), columns - 1)
-      boxes[k * 4 + 1] = held(Math.floor((top - y0) / BIN), rows - 1)
-      boxes[k * 4 + 2] = held(Math.floor((right - x0) / BIN), columns - 1)
-      boxes[k * 4 + 3] = held(Math.floor((low - y0) / BIN), rows - 1)
+      boxes[k * 4] = held(floor((left - x0) / BIN), columns - 1)
+      boxes[k * 4 + 1] = held(floor((top - y0) / BIN), rows - 1)
+      boxes[k * 4 + 2] = held(floor((right - x0) / BIN), columns - 1)
+      boxes[k * 4 + 3] = held(floor((low - y0) / BIN), rows - 1)
       for (let j = boxes[k * 4 + 1]!; j <= boxes[k * 4 + 3]!; j++)
         for (let i = boxes[k * 4]!; i <= boxes[k * 4 + 2]!; i++) counts[j * columns + i + 1] = counts[j * columns + i + 1]! + 1
     }
@@ -112,15 +117,26 @@ export class MarkList {
           binned[next[b]!] = k
           next[b] = next[b]! + 1
         }
-    return { points, starts, areas: Float32Array.from(this.areas), areaStarts: Int32Array.from(this.areaStarts), x: x0, y: y0, columns, rows, bins: counts, binned }
+    return {
+      points,
+      starts,
+      areas: Float32Array.from(this.areas),
+      areaStarts: Int32Array.from(this.areaStarts),
+      x: x0,
+      y: y0,
+      columns,
+      rows,
+      bins: counts,
+      binned,
+    }
   }
 }
 
 /** Numbers of the marks whose bins meet a region (full-size pixels), each once, in their order. */
 export function marksIn(m: Marks, { x, y, w, h }: Region): Int32Array {
   const held = (v: number, most: number) => (v < 0 ? 0 : v > most ? most : v)
-  const [i0, i1] = [held(Math.floor((x - m.x) / BIN), m.columns - 1), held(Math.floor((x + w - m.x) / BIN), m.columns - 1)]
-  const [j0, j1] = [held(Math.floor((y - m.y) / BIN), m.rows - 1), held(Math.floor((y + h - m.y) / BIN), m.rows - 1)]
+  const [i0, i1] = [held(floor((x - m.x) / BIN), m.columns - 1), held(floor((x + w - m.x) / BIN), m.columns - 1)]
+  const [j0, j1] = [held(floor((y - m.y) / BIN), m.rows - 1), held(floor((y + h - m.y) / BIN), m.rows - 1)]
   const n = m.starts.length - 1
   const seen = new Uint8Array(n)
   let count = 0

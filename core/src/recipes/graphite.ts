@@ -4,7 +4,12 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Layer, type Recipe } from '../artwo
 const layer = (l: Layer, more: Partial<Layer>): Layer => ({ ...l, ...more })
 
 /** The photo as the drawer sees it: in masses, with details where they matter; grey, its finest noise calmed. */
-const base = newLayer('Black-and-white', { type: 'open-photo' }, [newStep('masses', {}, 'masses'), newStep('black-white', {}, 'mix'), newStep('gaussian-blur', {}, 'calm')], 'base')
+const base = newLayer(
+  'Black-and-white',
+  { type: 'open-photo' },
+  [newStep('masses', {}, 'masses'), newStep('black-white', {}, 'mix'), newStep('gaussian-blur', {}, 'calm')],
+  'base',
+)
 
 /** The negative, blurred and dodged over it: all that is even goes to paper, edges stay as lines. */
 const lines = layer(

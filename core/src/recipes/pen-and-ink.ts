@@ -14,7 +14,12 @@ export const penAndInk: Recipe = {
   title: 'Pen and ink',
   help: 'A pen drawing: lines that swell and break, hatching that lifts towards the lights, a few solid blacks.',
   layers: [
-    newLayer('Hatching', { type: 'open-photo' }, [newStep('hatching', { tool: 'pen', layers: 3, breadth: percent(0.13), bare: 0.45, darkest: 0.72 }, 'hatch')], 'hatching'),
+    newLayer(
+      'Hatching',
+      { type: 'open-photo' },
+      [newStep('hatching', { tool: 'pen', layers: 3, breadth: percent(0.13), bare: 0.45, darkest: 0.72 }, 'hatch')],
+      'hatching',
+    ),
     { ...newLayer('Lines', { type: 'open-photo' }, [newStep('ink-lines', {}, 'draw')], 'lines'), blend: 'multiply' },
   ],
   controls: [
@@ -30,9 +35,13 @@ export const penAndInk: Recipe = {
         [100, 0.95],
       ]),
     ]),
-    pick('strokes', 'Strokes', 'All one way, as a quick hand lays them, or round the forms, as an engraver does.', { straight: 'All one way', forms: 'Along the forms' }, [
-      by('hatching', 'hatch', 'follow', { straight: 'straight', forms: 'forms' }),
-    ]),
+    pick(
+      'strokes',
+      'Strokes',
+      'All one way, as a quick hand lays them, or round the forms, as an engraver does.',
+      { straight: 'All one way', forms: 'Along the forms' },
+      [by('hatching', 'hatch', 'follow', { straight: 'straight', forms: 'forms' })],
+    ),
     dial('lines', 'Lines', 'How much is drawn in lines: the strongest edges alone, or every fold.', ['Few', 'Many'], 60, [
       along('lines', 'draw', 'lines', [
         [0, 0.2],

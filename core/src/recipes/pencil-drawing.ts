@@ -17,14 +17,23 @@ export const pencilDrawing: Recipe = {
     newLayer(
       'Strokes',
       { type: 'open-photo' },
-      [newStep('hatching', { tool: 'soft', layers: 3, spacing: percent(0.22), breadth: percent(0.19), length: percent(6), bare: 0.4, darkest: 0.62, ink: '#2b2a2b' }, 'hatch')],
+      [
+        newStep(
+          'hatching',
+          { tool: 'soft', layers: 3, spacing: percent(0.22), breadth: percent(0.19), length: percent(6), bare: 0.4, darkest: 0.62, ink: '#2b2a2b' },
+          'hatch',
+        ),
+      ],
       'strokes',
     ),
     {
       ...newLayer(
         'Lines',
         { type: 'open-photo' },
-        [newStep('ink-lines', { pen: 'nib', width: percent(0.17), lines: 0.72, blacks: 0, ink: '#333234' }, 'draw'), newStep('paper-tooth', { paper: 'own', pressure: 0.5 }, 'tooth')],
+        [
+          newStep('ink-lines', { pen: 'nib', width: percent(0.17), lines: 0.72, blacks: 0, ink: '#333234' }, 'draw'),
+          newStep('paper-tooth', { paper: 'own', pressure: 0.5 }, 'tooth'),
+        ],
         'lines',
       ),
       blend: 'multiply',

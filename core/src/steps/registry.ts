@@ -92,7 +92,19 @@ export const steps: readonly AnyStep[] = [
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
-export const olderSteps: readonly AnyStep[] = [paperTooth2, contours1, hatching1, inkLines1, median1, oilDaub1, hueSaturation1, sharpen1, vignette1, surfaceRelief1, paperTooth1]
+export const olderSteps: readonly AnyStep[] = [
+  paperTooth2,
+  contours1,
+  hatching1,
+  inkLines1,
+  median1,
+  oilDaub1,
+  hueSaturation1,
+  sharpen1,
+  vignette1,
+  surfaceRelief1,
+  paperTooth1,
+]
 
 /** The newest version of each step, by id, and all versions by id@version. */
 export interface Registry {

@@ -1,5 +1,8 @@
 import type { Kernels } from '../kernels/kernels.ts'
-import { at, blurred, field, slopes, type Field } from './fields.ts'
+import { at, between, blurred, field, slopes, type Field } from './fields.ts'
+
+// taken once: loops over planes look nothing up
+const { ceil, floor, max, min, round, sqrt } = Math
 
 // Lines that run along the crests of a plane, as an eye follows them.
 
@@ -47,14 +50,14 @@ function alongCrests(kernels: Kernels, height: Field, sigma: number): { x: Field
   for (let i = 0; i < w * h; i++) {
     // the axis of the smaller change, from its doubled angle by half-angle formulas: square roots alone
     const [u, v] = [c.v[i]! - a.v[i]!, -2 * b.v[i]!]
-    const long = Math.sqrt(u * u + v * v)
+    const long = sqrt(u * u + v * v)
     if (long < 1e-20) {
       xx.v[i] = 1
       yy.v[i] = 0
       continue
     }
-    const cos = Math.sqrt(Math.max(0, (1 + u / long) / 2))
-    const sin = Math.sqrt(Math.max(0, (1 - u / long) / 2))
+    const cos = sqrt(max(0, (1 + u / long) / 2))
+    const sin = sqrt(max(0, (1 - u / long) / 2))
     xx.v[i] = cos
     yy.v[i] = v < 0 ? -sin : sin
   }
@@ -86,12 +89,12 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
   // which line passes, cell by cell of a pixel
   const taken = new Int32Array(w * h)
   const lines: Crest[] = []
-  const reach = Math.max(1, Math.round(rules.apart))
+  const reach = max(1, round(rules.apart))
   /** The number of another line that is as near as lines may be; 0: none. */
   const other = (x: number, y: number, mine: number): number => {
-    const [cx, cy] = [Math.round(x), Math.round(y)]
-    for (let j = Math.max(0, cy - reach); j <= Math.min(h - 1, cy + reach); j++)
-      for (let i = Math.max(0, cx - reach); i <= Math.min(w - 1, cx + reach); i++) {
+    const [cx, cy] = [round(x), round(y)]
+    for (let j = max(0, cy - reach); j <= min(h - 1, cy + reach); j++)
+      for (let i = max(0, cx - reach); i <= min(w - 1, cx + reach); i++) {
         const who = taken[j * w + i]!
         if (who !== 0 && who !== mine && (i - x) * (i - x) + (j - y) * (j - y) <= rules.apart * rules.apart) return who
       }
@@ -107,11 +110,11 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
     if (k === 2 || k === -2) return null
     const [a, b, c] = [best, at(height, x + nx * (k - 1) * 0.6, y + ny * (k - 1) * 0.6), at(height, x + nx * (k + 1) * 0.6, y + ny * (k + 1) * 0.6)]
     const bend = b + c - 2 * a
-    const o = (k + (bend < 0 ? Math.min(0.5, Math.max(-0.5, (0.5 * (b - c)) / bend)) : 0)) * 0.6
+    const o = (k + (bend < 0 ? min(0.5, max(-0.5, (0.5 * (b - c)) / bend)) : 0)) * 0.6
     return { x: x + nx * o, y: y + ny * o, height: a }
   }
   const direction = (x: number, y: number, dx: number, dy: number): [number, number] => {
-    const i = Math.min(h - 1, Math.max(0, Math.round(y))) * w + Math.min(w - 1, Math.max(0, Math.round(x)))
+    const i = min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
     const [tx, ty] = [along.x.v[i]!, along.y.v[i]!]
     return tx * dx + ty * dy < 0 ? [-tx, -ty] : [tx, ty]
   }
@@ -123,9 +126,10 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
     for (let n = 0; n < 4 * (w + h); n++) {
       const [tx, ty] = direction(x, y, dx, dy)
       // a line goes on as it came, turned by what it finds
-      const own = faint > 0 ? 0.25 : 0.6
+      // at the end of a crest its direction turns across: then it goes straight on
+      const own = (faint > 0 ? 0.25 : 0.6) * between(tx * dx + ty * dy, 0.5, 0.9)
       let [sx, sy] = [dx * (1 - own) + tx * own, dy * (1 - own) + ty * own]
-      const long = Math.sqrt(sx * sx + sy * sy)
+      const long = sqrt(sx * sx + sy * sy)
       if (long < 0.3) break
       sx /= long
       sy /= long
@@ -138,7 +142,7 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
         faint = 0
       } else if (++faint > rules.bridge) break
       const [ex, ey] = [next.x - x, next.y - y]
-      const gone = Math.sqrt(ex * ex + ey * ey)
+      const gone = sqrt(ex * ex + ey * ey)
       if (gone < 0.2) break
       // sharp turns are corners: another line begins there
       if ((ex * dx + ey * dy) / gone < 0.5) break
@@ -150,15 +154,15 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
       if (faint === 0) sure = points.length
       if (n > 8 && (next.x - from.x) * (next.x - from.x) + (next.y - from.y) * (next.y - from.y) < 1) return { points, meets: false, closed: true }
       // back on its own way
-      const own2 = Math.round(next.y) * w + Math.round(next.x)
+      const own2 = round(next.y) * w + round(next.x)
       if (n > 12 && taken[own2] === mine) break
       if (n > 4) {
         const back = points[points.length - 4]!
-        taken[Math.round(back.y) * w + Math.round(back.x)] = mine
+        taken[round(back.y) * w + round(back.x)] = mine
       }
       const turn = 0.5
       const [mx, my] = [dx * (1 - turn) + (ex / gone) * turn, dy * (1 - turn) + (ey / gone) * turn]
-      const l = Math.sqrt(mx * mx + my * my)
+      const l = sqrt(mx * mx + my * my)
       dx = mx / l
       dy = my / l
       x = next.x
@@ -170,7 +174,7 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
   let work = 0
   for (const seed of seeds) {
     if (taken[seed] !== 0) continue
-    const [x, y] = [seed % w, Math.floor(seed / w)]
+    const [x, y] = [seed % w, floor(seed / w)]
     const mine = lines.length + 1
     if (other(x, y, mine) !== 0) continue
     const [tx, ty] = [along.x.v[seed]!, along.y.v[seed]!]
@@ -179,7 +183,7 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
     const behind = ahead.closed ? { points: [], meets: false, closed: false } : followed(start, -tx, -ty, mine)
     const points = [...behind.points.reverse(), start, ...ahead.points]
     for (const p of points) {
-      const i = Math.round(p.y) * w + Math.round(p.x)
+      const i = round(p.y) * w + round(p.x)
       if (taken[i] === 0) taken[i] = mine
     }
     lines.push({ points, meets: [behind.meets, ahead.meets], closed: ahead.closed })
@@ -194,13 +198,13 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
 
 /** A line whose places are each the mean of those about it (weights of a Gaussian along it); its ends stay. */
 export function evenedLine<P extends { x: number; y: number }>(points: readonly P[], sigma: number, closed: boolean): P[] {
-  const r = Math.ceil(2 * sigma)
+  const r = ceil(2 * sigma)
   if (r < 1 || points.length < 3) return [...points]
   const weights = Array.from({ length: r + 1 }, (_, k) => 1 / (1 + (k / sigma) ** 2) ** 2)
   const n = points.length
   return points.map((p, i) => {
     // towards an open end the window shrinks, so that the end stays where it is
-    const most = closed ? r : Math.min(r, i, n - 1 - i)
+    const most = closed ? r : min(r, i, n - 1 - i)
     let [sx, sy, sum] = [0, 0, 0]
     for (let k = -most; k <= most; k++) {
       const q = points[closed ? (i + k + n) % n : i + k]!

@@ -3,6 +3,9 @@
 
 import type { Kernels } from '../kernels/kernels.ts'
 
+// taken once: loops over planes look nothing up
+const { ceil, floor, max, min, round, sqrt } = Math
+
 /** Numbers of a picture, rows from the top. */
 export interface Field {
   w: number
@@ -37,20 +40,20 @@ export const boxed = (kernels: Kernels, of: Field, r: number): Field => means(ke
  */
 export function blurred(kernels: Kernels, of: Field, sigma: number): Field {
   // a window of n has the variance (n² − 1) / 12
-  let low = Math.floor(Math.sqrt((12 * sigma * sigma) / 3 + 1))
+  let low = floor(sqrt((12 * sigma * sigma) / 3 + 1))
   if (low % 2 === 0) low--
-  const narrow = Math.min(3, Math.max(0, Math.round((12 * sigma * sigma - 3 * low * low - 12 * low - 9) / (-4 * low - 4))))
+  const narrow = min(3, max(0, round((12 * sigma * sigma - 3 * low * low - 12 * low - 9) / (-4 * low - 4))))
   const reach = (i: number) => ((i < narrow ? low : low + 2) - 1) / 2
   return means(kernels, of, reach(0), reach(1), reach(2))
 }
 
 /** A field of half the size: means of 2 × 2; an odd border repeats its last row or column. */
 export function halved({ w, h, v }: Field): Field {
-  const out = field(Math.ceil(w / 2), Math.ceil(h / 2))
+  const out = field(ceil(w / 2), ceil(h / 2))
   for (let y = 0; y < out.h; y++) {
-    const [a, b] = [2 * y * w, Math.min(h - 1, 2 * y + 1) * w]
+    const [a, b] = [2 * y * w, min(h - 1, 2 * y + 1) * w]
     for (let x = 0; x < out.w; x++) {
-      const [l, r] = [2 * x, Math.min(w - 1, 2 * x + 1)]
+      const [l, r] = [2 * x, min(w - 1, 2 * x + 1)]
       out.v[y * out.w + x] = (v[a + l]! + v[a + r]! + v[b + l]! + v[b + r]!) / 4
     }
   }
@@ -63,7 +66,7 @@ export function doubled(of: Field, w: number, h: number): Field {
   for (let y = 0; y < h; y++) {
     // rows and columns lie a quarter and three quarters between those of the small one
     const j = y >> 1
-    const [near, far] = [j * of.w, Math.min(of.h - 1, Math.max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w]
+    const [near, far] = [j * of.w, min(of.h - 1, max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w]
     for (let x = 0; x < w; x++) {
       const i = x >> 1
       const k = x % 2 === 0 ? (i > 0 ? i - 1 : 0) : i + 1 < of.w ? i + 1 : i
@@ -74,14 +77,19 @@ export function doubled(of: Field, w: number, h: number): Field {
 }
 
 /** The value between pixels, at a place counted in pixels whose middles are whole numbers; borders repeated. */
-export function at({ w, h, v }: Field, x: number, y: number): number {
+export function at(f: Field, x: number, y: number): number {
+  const w = f.w
+  const h = f.h
+  const v = f.v
   const cx = x < 0 ? 0 : x > w - 1 ? w - 1 : x
   const cy = y < 0 ? 0 : y > h - 1 ? h - 1 : y
-  const ix = Math.min(w - 2 < 0 ? 0 : w - 2, Math.floor(cx))
-  const iy = Math.min(h - 2 < 0 ? 0 : h - 2, Math.floor(cy))
-  const [fx, fy] = [cx - ix, cy - iy]
+  const ix = min(w - 2 < 0 ? 0 : w - 2, floor(cx))
+  const iy = min(h - 2 < 0 ? 0 : h - 2, floor(cy))
+  const fx = cx - ix
+  const fy = cy - iy
   const i = iy * w + ix
-  const [dx, dy] = [w > 1 ? 1 : 0, h > 1 ? w : 0]
+  const dx = w > 1 ? 1 : 0
+  const dy = h > 1 ? w : 0
   const top = v[i]! + (v[i + dx]! - v[i]!) * fx
   const low = v[i + dy]! + (v[i + dy + dx]! - v[i + dy]!) * fx
   return top + (low - top) * fy
@@ -89,12 +97,19 @@ export function at({ w, h, v }: Field, x: number, y: number): number {
 
 /** Slopes along x and y by Scharr's operator (2000), a pixel; borders repeated. */
 export function slopes({ w, h, v }: Field): { x: Field; y: Field } {
-  const [gx, gy] = [field(w, h), field(w, h)]
+  const gx = field(w, h)
+  const gy = field(w, h)
   for (let y = 0; y < h; y++) {
-    const [a, b, c] = [Math.max(0, y - 1) * w, y * w, Math.min(h - 1, y + 1) * w]
+    const a = max(0, y - 1) * w
+    const b = y * w
+    const c = min(h - 1, y + 1) * w
     for (let x = 0; x < w; x++) {
-      const [l, r] = [x > 0 ? x - 1 : 0, x < w - 1 ? x + 1 : x]
-      const [al, ar, cl, cr] = [v[a + l]!, v[a + r]!, v[c + l]!, v[c + r]!]
+      const l = x > 0 ? x - 1 : 0
+      const r = x < w - 1 ? x + 1 : x
+      const al = v[a + l]!
+      const ar = v[a + r]!
+      const cl = v[c + l]!
+      const cr = v[c + r]!
       gx.v[b + x] = (3 * (ar - al) + 10 * (v[b + r]! - v[b + l]!) + 3 * (cr - cl)) / 32
       gy.v[b + x] = (3 * (cl - al) + 10 * (v[c + x]! - v[a + x]!) + 3 * (cr - ar)) / 32
     }
@@ -104,6 +119,6 @@ export function slopes({ w, h, v }: Field): { x: Field; y: Field } {
 
 /** 0 up to `from`, 1 from `to` on, and a smooth way between. */
 export function between(v: number, from: number, to: number): number {
-  const t = Math.min(1, Math.max(0, (v - from) / (to - from)))
+  const t = min(1, max(0, (v - from) / (to - from)))
   return t * t * (3 - 2 * t)
 }

@@ -1,5 +1,11 @@
 import type { Field } from './fields.ts'
 
+// taken once: loops over planes look nothing up
+const { floor } = Math
+
+/** Higher than anything. */
+const BEYOND = 1e30
+
 /** A place on a line; pixels of the field, whose middles are whole numbers. */
 interface Place {
   x: number
@@ -12,7 +18,7 @@ interface Place {
  */
 export function levelLines({ w, h, v }: Field, value: number): Place[][] {
   const [pw, ph] = [w + 1, h + 1]
-  const at = (i: number, j: number) => (i < 0 || j < 0 || i >= w || j >= h ? Infinity : v[j * w + i]!)
+  const at = (i: number, j: number) => (i < 0 || j < 0 || i >= w || j >= h ? BEYOND : v[j * w + i]!)
   // where a cell's side is crossed: sides are numbered 2 · (row · (w + 1) + column), + 1 for those that run down
   const next = new Map<number, number>()
   const sideX = (i: number, j: number) => 2 * ((j + 1) * (pw + 1) + i + 1)
@@ -76,18 +82,18 @@ export function levelLines({ w, h, v }: Field, value: number): Place[][] {
     }
   const place = (side: number): Place => {
     const n = side >> 1
-    const [i, j] = [(n % (pw + 1)) - 1, Math.floor(n / (pw + 1)) - 1]
+    const [i, j] = [(n % (pw + 1)) - 1, floor(n / (pw + 1)) - 1]
     const down = side % 2 === 1
     const [p, q] = [at(i, j), down ? at(i, j + 1) : at(i + 1, j)]
     // a border of the field is crossed half a pixel out, where its last pixels end
-    const t = p === Infinity ? 0.5 : q === Infinity ? 0.5 : (value - p) / (q - p)
+    const t = p === BEYOND ? 0.5 : q === BEYOND ? 0.5 : (value - p) / (q - p)
     return down ? { x: i, y: j + t } : { x: i + t, y: j }
   }
   const lines: Place[][] = []
   for (const first of next.keys()) {
     if (!next.has(first)) continue
     const line: Place[] = []
-    for (let side: number | undefined = first; side !== undefined && next.has(side); ) {
+    for (let side: number | undefined = first; side !== undefined && next.has(side);) {
       line.push(place(side))
       const to: number = next.get(side)!
       next.delete(side)

@@ -1,11 +1,21 @@
 import type { Kernels } from '../kernels/kernels.ts'
 import { blurred, boxed, doubled, field, halved, type Field } from './fields.ts'
 
+// taken once: loops over planes look nothing up
+const { max, round } = Math
+
 /**
  * A plane as another guides it: within a window it is a straight function of the guide (He, Sun and Tang, "Guided image filtering", ECCV 2010).
  * @param r how far the window reaches; @param even variance of the guide that counts as flat
  */
-export async function guided(kernels: Kernels, of: Field, guide: Field, r: number, even: number, pause: () => Promise<void> = async () => undefined): Promise<Field> {
+export async function guided(
+  kernels: Kernels,
+  of: Field,
+  guide: Field,
+  r: number,
+  even: number,
+  pause: () => Promise<void> = async () => undefined,
+): Promise<Field> {
   const { w, h } = of
   const n = w * h
   const product = field(w, h)
@@ -51,10 +61,13 @@ export async function massesOf(kernels: Kernels, tone: Field, size: number, paus
     return doubled(half, tone.w, tone.h)
   }
   let guide = blurred(kernels, tone, size)
-  const r = Math.max(1, Math.round(1.7 * size))
+  const r = max(1, round(1.7 * size))
   for (let i = 0; i < 4; i++) {
     await pause()
     guide = await guided(kernels, tone, guide, r, 0.0012, pause)
   }
+  // straight functions overshoot beside hard borders
+  const { v } = guide
+  for (let i = 0; i < v.length; i++) v[i] = v[i]! < 0 ? 0 : v[i]! > 1 ? 1 : v[i]!
   return guide
 }

@@ -1,5 +1,11 @@
 // Evenly spaced lines along a field of directions (Jobard and Lefer, "Creating evenly-spaced streamlines of arbitrary density", 1997): each new line begins beside one
-// that is there, at the distance asked for, and grows both ways until it would come too near to another.
+// that is there, at the distance asked for (which may change from place to place), and grows both ways until it would come too near to another.
+
+// taken once: loops over planes look nothing up
+const { ceil, floor, max, round } = Math
+
+/** Where fewer than this share of the lines are wanted there are none. */
+const LEAST = 1 / 6
 
 /** A vector that a field writes into, so that nothing is made a place. */
 export interface Way {
@@ -18,10 +24,8 @@ export interface StreamRules {
   step: number
   /** The direction at a place, a unit vector; its sign does not matter. */
   direction: (x: number, y: number, out: Way) => void
-  /** How early a line that begins at a place comes, 0 first … 1 last. */
-  rank: (x: number, y: number) => number
-  /** Whether a line of a rank is wanted at a place. */
-  wanted: (x: number, y: number, rank: number) => boolean
+  /** What share of the lines is wanted at a place, 0…1: at a half they lie twice as far apart, and below a sixth there are none. */
+  share: (x: number, y: number) => number
   /** Whether a line that comes from (x, y) may go on to (x + dx, y + dy). */
   passes: (x: number, y: number, dx: number, dy: number) => boolean
   /** How long the line of a number may grow, pixels; shorter ones than `shortest` are not drawn. */
@@ -43,8 +47,8 @@ export interface Streamlines {
  */
 export async function streamlines(r: StreamRules, pause: () => Promise<void>): Promise<Streamlines> {
   const cell = r.apart
-  const columns = Math.max(1, Math.ceil(r.w / cell))
-  const rows = Math.max(1, Math.ceil(r.h / cell))
+  const columns = max(1, ceil(r.w / cell))
+  const rows = max(1, ceil(r.h / cell))
   // places that are taken, chained cell by cell
   const heads = new Int32Array(columns * rows).fill(-1)
   let points = new Float32Array(1 << 14)
@@ -52,20 +56,22 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
   let owner = new Int32Array(1 << 13)
   let used = 0
   const starts: number[] = [0]
-  const near2 = (r.nearest * r.apart) ** 2
-  const far2 = (0.97 * r.apart) ** 2
   const cellOf = (v: number, most: number) => {
-    const c = Math.floor(v / cell)
+    const c = floor(v / cell)
     return c < 0 ? 0 : c > most ? most : c
   }
   /** Whether another line than `mine` is nearer to a place than a distance. */
-  const crowded = (x: number, y: number, d2: number, mine: number): boolean => {
-    const [ci, cj] = [cellOf(x, columns - 1), cellOf(y, rows - 1)]
-    for (let j = cj > 0 ? cj - 1 : 0; j <= cj + 1 && j < rows; j++)
-      for (let i = ci > 0 ? ci - 1 : 0; i <= ci + 1 && i < columns; i++)
+  const crowded = (x: number, y: number, d: number, mine: number): boolean => {
+    const around = ceil(d / cell)
+    const ci = cellOf(x, columns - 1)
+    const cj = cellOf(y, rows - 1)
+    const d2 = d * d
+    for (let j = cj > around ? cj - around : 0; j <= cj + around && j < rows; j++)
+      for (let i = ci > around ? ci - around : 0; i <= ci + around && i < columns; i++)
         for (let k = heads[j * columns + i]!; k >= 0; k = chain[k]!) {
           if (owner[k] === mine) continue
-          const [dx, dy] = [points[k * 2]! - x, points[k * 2 + 1]! - y]
+          const dx = points[k * 2]! - x
+          const dy = points[k * 2 + 1]! - y
           if (dx * dx + dy * dy < d2) return true
         }
     return false
@@ -73,20 +79,26 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
   const way: Way = { x: 1, y: 0 }
   const grown = new Float32Array(1 << 14)
   /** Grows a line from a place one way; how many places it went. */
-  const grow = (x0: number, y0: number, dx0: number, dy0: number, most: number, mine: number, rank: number, at: number): number => {
-    let [x, y, dx, dy] = [x0, y0, dx0, dy0]
+  const grow = (x0: number, y0: number, dx0: number, dy0: number, most: number, mine: number, at: number): number => {
+    let x = x0
+    let y = y0
+    let dx = dx0
+    let dy = dy0
     let n = 0
     for (let gone = 0; gone < most && at + n * 2 + 2 <= grown.length; gone += r.step) {
       // half a step first: the direction there carries the whole one (midpoint rule)
       r.direction(x + dx * r.step * 0.5, y + dy * r.step * 0.5, way)
       const sign = way.x * dx + way.y * dy < 0 ? -1 : 1
-      const [mx, my] = [way.x * sign, way.y * sign]
+      const mx = way.x * sign
+      const my = way.y * sign
       // no sharp turns
       if (mx * dx + my * dy < 0.8) break
-      const [nx, ny] = [x + mx * r.step, y + my * r.step]
+      const nx = x + mx * r.step
+      const ny = y + my * r.step
       // a little beyond the border, as a hand goes
       if (nx < -2 || ny < -2 || nx > r.w + 1 || ny > r.h + 1) break
-      if (!r.wanted(nx, ny, rank) || !r.passes(x, y, mx * r.step, my * r.step) || crowded(nx, ny, near2, mine)) break
+      const share = r.share(nx, ny)
+      if (share < LEAST || !r.passes(x, y, mx * r.step, my * r.step) || crowded(nx, ny, (r.nearest * r.apart) / share, mine)) break
       grown[at + n * 2] = nx
       grown[at + n * 2 + 1] = ny
       n++
@@ -113,20 +125,21 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
     heads[b] = used
     used++
   }
-  const half = Math.floor(grown.length / 4) * 2
+  const half = floor(grown.length / 4) * 2
   /** A line through a place, if there is room for one. */
   const lay = (x: number, y: number): boolean => {
     if (x < 0 || y < 0 || x > r.w - 1 || y > r.h - 1) return false
-    const rank = r.rank(x, y)
-    if (!r.wanted(x, y, rank) || crowded(x, y, far2, -1)) return false
+    const wanted = r.share(x, y)
+    if (wanted < LEAST || crowded(x, y, (0.97 * r.apart) / wanted, -1)) return false
     const mine = starts.length - 1
     const long = r.longest(mine)
     // where in its length it was begun is thrown, so that ends do not stand in rows
     const share = r.chance(mine, 977)
     r.direction(x, y, way)
-    const [dx, dy] = [way.x, way.y]
-    const ahead = grow(x, y, dx, dy, long * share, mine, rank, 0)
-    const behind = grow(x, y, -dx, -dy, long - ahead * r.step, mine, rank, half)
+    const dx = way.x
+    const dy = way.y
+    const ahead = grow(x, y, dx, dy, long * share, mine, 0)
+    const behind = grow(x, y, -dx, -dy, long - ahead * r.step, mine, half)
     if ((ahead + behind) * r.step < r.shortest) return false
     for (let i = behind - 1; i >= 0; i--) keep(grown[half + i * 2]!, grown[half + i * 2 + 1]!, mine)
     keep(x, y, mine)
@@ -140,11 +153,14 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
   const spread = async () => {
     for (; done < starts.length - 1; done++) {
       const [from, to] = [starts[done]!, starts[done + 1]!]
-      const every = Math.max(1, Math.round(r.apart / r.step))
+      const every = max(1, round(r.apart / r.step))
       for (let k = from + (every >> 1); k < to; k += every) {
-        const [x, y] = [points[k * 2]!, points[k * 2 + 1]!]
+        const x = points[k * 2]!
+        const y = points[k * 2 + 1]!
         r.direction(x, y, way)
-        const [nx, ny] = [-way.y * r.apart, way.x * r.apart]
+        const off = r.apart / max(LEAST, r.share(x, y))
+        const nx = -way.y * off
+        const ny = way.x * off
         lay(x + nx, y + ny)
         lay(x - nx, y - ny)
       }

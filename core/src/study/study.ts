@@ -3,6 +3,9 @@ import type { Kernels } from '../kernels/kernels.ts'
 import { between, blurred, doubled, field, halved, slopes, type Field } from './fields.ts'
 import { massesOf } from './masses.ts'
 
+// taken once: loops over planes look nothing up
+const { abs, max, min, round, sqrt } = Math
+
 /**
  * What an illustrator sees in a photo before the first mark: planes of one size, each over the whole picture. Computed once for an input, whatever technique asks.
  * Sizes inside go by the picture's long side, so that a small and a large photo of the same thing are seen alike.
@@ -52,8 +55,7 @@ export function noiseOf({ w, h, v }: Field): number {
   for (let y = 1; y < h - 1; y++) {
     for (let x = 1; x < w - 1; x++) {
       const i = y * w + x
-      const d =
-        v[i - w - 1]! - 2 * v[i - w]! + v[i - w + 1]! - 2 * v[i - 1]! + 4 * v[i]! - 2 * v[i + 1]! + v[i + w - 1]! - 2 * v[i + w]! + v[i + w + 1]!
+      const d = v[i - w - 1]! - 2 * v[i - w]! + v[i - w + 1]! - 2 * v[i - 1]! + 4 * v[i]! - 2 * v[i + 1]! + v[i + w - 1]! - 2 * v[i + w]! + v[i + w + 1]!
       sum += d < 0 ? -d : d
     }
   }
@@ -75,7 +77,7 @@ async function flowOf(kernels: Kernels, slope: { x: Field; y: Field }, unit: num
     await pause()
     const product = field(w, h)
     for (let i = 0; i < a.length; i++) product.v[i] = a[i]! * b[i]!
-    const near = blurred(kernels, product, Math.max(1, 5 * unit))
+    const near = blurred(kernels, product, max(1, 5 * unit))
     await pause()
     const far = doubled(blurred(kernels, halved(near), 14 * unit), w, h)
     await pause()
@@ -106,7 +108,7 @@ function focusOf(kernels: Kernels, steep: Field, gentle: Field, unit: number): F
 function groundOf(kernels: Kernels, p: { tone: Field; cover: Field; red: Field; blue: Field }, focus: Field, strong: Field, unit: number): Field {
   const { w, h } = p.tone
   const [tone, red, blue] = [p.tone.v, p.red.v, p.blue.v]
-  const frame = Math.max(1, Math.round(0.06 * Math.min(w, h)))
+  const frame = max(1, round(0.06 * min(w, h)))
   let [n, mt, mr, mb] = [0, 0, 0, 0]
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
@@ -119,15 +121,16 @@ function groundOf(kernels: Kernels, p: { tone: Field; cover: Field; red: Field; 
     }
   const [unlike, sharp] = [field(w, h), field(w, h)]
   for (let i = 0; i < unlike.v.length; i++) {
-    unlike.v[i] = Math.min(1, Math.abs(tone[i]! - mt / n) + Math.abs(red[i]! - mr / n) + Math.abs(blue[i]! - mb / n)) * p.cover.v[i]!
-    sharp.v[i] = focus.v[i]! * Math.min(1, strong.v[i]! * (20 + 80 * unit))
+    unlike.v[i] = min(1, abs(tone[i]! - mt / n) + abs(red[i]! - mr / n) + abs(blue[i]! - mb / n)) * p.cover.v[i]!
+    sharp.v[i] = focus.v[i]! * min(1, strong.v[i]! * (20 + 80 * unit))
   }
   const [far, near] = [blurred(kernels, unlike, 15 * unit), blurred(kernels, sharp, 15 * unit)]
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * w + x
-      const [dx, dy] = [(2 * x) / w - 1, (2 * y) / h - 1]
-      const middle = Math.max(0, 1 - (dx * dx + dy * dy) * 0.6)
+      const dx = (2 * x) / w - 1
+      const dy = (2 * y) / h - 1
+      const middle = max(0, 1 - (dx * dx + dy * dy) * 0.6)
       far.v[i] = 1 - between((0.45 * far.v[i]! + 0.6 * near.v[i]!) * (0.4 + 0.6 * middle), 0.06, 0.34)
     }
   return far
@@ -140,7 +143,10 @@ function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; 
   for (let y = 0; y < h; y++) {
     const row = kernels.u16(input.ptr + y * input.stride, w * 4)
     for (let x = 0; x < w; x++) {
-      const [r, g, b, a] = [row[x * 4]!, row[x * 4 + 1]!, row[x * 4 + 2]!, row[x * 4 + 3]! / 65535]
+      const r = row[x * 4]!
+      const g = row[x * 4 + 1]!
+      const b = row[x * 4 + 2]!
+      const a = row[x * 4 + 3]! / 65535
       const i = y * w + x
       tone.v[i] = ((0.2126 * r + 0.7152 * g + 0.0722 * b) / 65535) * a + 1 - a
       cover.v[i] = a
@@ -160,16 +166,16 @@ export async function studyOf(work: Studied & { pause: () => Promise<void> }): P
   const { pause, level, input, kernels } = work
   const { tone, cover, red, blue } = readPicture(work)
   const { w, h } = tone
-  const unit = Math.max(w, h) / 1000
+  const unit = max(w, h) / 1000
   await pause()
   const noise = noiseOf(tone)
   await pause()
-  const fine = await massesOf(kernels, tone, Math.max(0.7, 2.4 * unit), pause)
-  const broad = await massesOf(kernels, tone, Math.max(1, 8 * unit), pause)
+  const fine = await massesOf(kernels, tone, max(0.7, 2.4 * unit), pause)
+  const broad = await massesOf(kernels, tone, max(1, 8 * unit), pause)
   await pause()
 
   // direction: near forms, and where there are none those round about
-  const calm = Math.max(0.6, 1.3 * unit)
+  const calm = max(0.6, 1.3 * unit)
   const slope = slopes(blurred(kernels, tone, calm))
   await pause()
   const n = w * h
@@ -184,15 +190,15 @@ export async function studyOf(work: Studied & { pause: () => Promise<void> }): P
   await pause()
   const edges = field(w, h)
   const [sx, sy, breadth] = [steps.x.v, steps.y.v, 1.5 + 2.4 * unit]
-  for (let i = 0; i < n; i++) edges.v[i] = between(Math.sqrt(sx[i]! * sx[i]! + sy[i]! * sy[i]!) * breadth, 0.035, 0.16)
+  for (let i = 0; i < n; i++) edges.v[i] = between(sqrt(sx[i]! * sx[i]! + sy[i]! * sy[i]!) * breadth, 0.035, 0.16)
   await pause()
 
   // what is smooth by itself is found in planes of half the size
   const [squares, lengths] = [field(w, h), field(w, h)]
   for (let i = 0; i < n; i++) {
     const square = gx[i]! * gx[i]! + gy[i]! * gy[i]!
-    squares.v[i] = Math.max(0, square - 4 * hiss)
-    lengths.v[i] = Math.sqrt(square)
+    squares.v[i] = max(0, square - 4 * hiss)
+    lengths.v[i] = sqrt(square)
   }
   await pause()
   const [steep, length] = [halved(squares), halved(lengths)]
@@ -221,5 +227,23 @@ export async function studyOf(work: Studied & { pause: () => Promise<void> }): P
   const ground = groundOf(kernels, small, focus, strong, half.unit)
   await pause()
   const scale = 2 ** level
-  return { w, h, scale, x: input.region.x * scale, y: input.region.y * scale, unit, tone, cover, fine, broad, flowX, flowY, edges, focus: doubled(focus, w, h), detail: doubled(detail, w, h), ground: doubled(ground, w, h), noise }
+  return {
+    w,
+    h,
+    scale,
+    x: input.region.x * scale,
+    y: input.region.y * scale,
+    unit,
+    tone,
+    cover,
+    fine,
+    broad,
+    flowX,
+    flowY,
+    edges,
+    focus: doubled(focus, w, h),
+    detail: doubled(detail, w, h),
+    ground: doubled(ground, w, h),
+    noise,
+  }
 }

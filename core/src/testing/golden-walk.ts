@@ -51,7 +51,7 @@ async function hashes(artwork: Artwork): Promise<string[]> {
 }
 
 const golden: Golden = {}
-const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'golden' })
+const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'golden', ppi: 300 })
 for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
   const of: Golden[string] = (golden[`${step.id}@${step.version}`] = {})
   for (const [setting, params] of settingsOf(step, 0, W / 2)) {

@@ -4,6 +4,7 @@ import type { Artwork } from '../artwork/schema.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Rgba } from './kernel-run.ts'
 import { MemorySources } from './memory-source.ts'
+import { stepAt } from '../steps/registry.ts'
 import { compute, newTestEngine } from './pictures.ts'
 
 const ASSET = 'f'.repeat(64)
@@ -23,7 +24,14 @@ export function painted(w: number, h: number, at: (x: number, y: number) => read
   return { w, h, v }
 }
 
-/** A picture through steps, computed by the engine at full size. `edit` may change the artwork before; `others` are further pictures by asset. */
+/** A step by its id, or id@version for one that is kept for old artworks. */
+function versioned(name: string, params: Record<string, unknown> = {}) {
+  const [id, version] = name.split('@') as [string, string?]
+  if (version === undefined) return newStep(id, params)
+  return { ...newStep(id), version: Number(version), params: { ...stepAt(id, Number(version)).defaults, ...params } }
+}
+
+/** A picture through steps (`id`, or `id@version`), computed by the engine at full size. `edit` may change the artwork before; `others` are further pictures by asset. */
 export async function through(
   kernels: Kernels,
   p: Rgba,
@@ -34,8 +42,8 @@ export async function through(
   const sources = new MemorySources()
   for (const [asset, { w, h, v }] of Object.entries({ ...others, [ASSET]: p }))
     await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 16 }, new Uint8Array(v.buffer, v.byteOffset, v.byteLength))
-  const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't' })
-  artwork.layers[0]!.chain = steps.map(([id, params]) => newStep(id, params))
+  const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't', ppi: 300 })
+  artwork.layers[0]!.chain = steps.map(([name, params]) => versioned(name, params))
   const engine = newTestEngine(kernels, sources)
   const { pixels } = await compute(engine, edit(artwork))
   engine.clear()

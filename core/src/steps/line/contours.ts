@@ -7,6 +7,9 @@ import { facingsOf } from './contours-1.ts'
 import { drawMarks } from './draw-marks.ts'
 import { inkCrest, runsOn, summarised, type Pen } from './ink-lines.ts'
 
+// taken once: loops over planes look nothing up
+const { floor, round, sqrt } = Math
+
 export const contours = defineStep({
   id: 'contours',
   version: 2,
@@ -27,8 +30,23 @@ export const contours = defineStep({
       ],
       help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
     }),
-    weight: length({ title: 'Breadth', default: percent(0.22), min: 0.4, max: 200, feel: 'log', mark: true, help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
-    detail: length({ title: 'Smallest form', default: percent(0.45), min: 0.5, max: 200, feel: 'log', help: 'Forms smaller than this are not drawn: pores, grain, distant leaves.' }),
+    weight: length({
+      title: 'Breadth',
+      default: percent(0.22),
+      min: 0.4,
+      max: 200,
+      feel: 'log',
+      mark: true,
+      help: 'How broad the pen draws when it is neither pressed nor lifted.',
+    }),
+    detail: length({
+      title: 'Smallest form',
+      default: percent(0.45),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      help: 'Forms smaller than this are not drawn: pores, grain, distant leaves.',
+    }),
     faintest: tone({ title: 'Faintest edge', default: 24, min: 1, max: 160, help: 'Edges whose two sides differ by fewer tones stay undrawn.' }),
     light: share({ title: 'Broken in the light', default: 0.3, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
     shadow: share({ title: 'Heavy in the shadow', default: 0.5, help: 'How much broader lines are on the shadow side.' }),
@@ -40,6 +58,8 @@ export const contours = defineStep({
     ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
     paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
   },
+  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
+  coarsest: () => 0,
   drawnBy: ['ink', 'paper'],
   inspect: facingsOf,
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
@@ -48,16 +68,16 @@ export const contours = defineStep({
     const slope = slopes(blurred(kernels, summarised(study), sigma))
     await pause()
     // the slope of a step of lightness 1 after the blur, the pixel and the operator
-    const unit = 1 / Math.sqrt(2 * 3.141592653589793 * (sigma * sigma + 0.6))
+    const unit = 1 / sqrt(2 * 3.141592653589793 * (sigma * sigma + 0.6))
     const turned = p.facing.some((v) => v !== 1)
     const { atan2 } = kernels.raw
     const height = mapped(slope.x, (gx, i) => {
       const gy = slope.y.v[i]!
-      const steep = Math.sqrt(gx * gx + gy * gy) / unit
+      const steep = sqrt(gx * gx + gy * gy) / unit
       if (!turned || steep < 1e-4) return steep
       // sectors run counter-clockwise from the right, y upwards
       const place = ((atan2(-gy, gx) / 6.283185307179586 + 1) % 1) * 16
-      const k = Math.floor(place)
+      const k = floor(place)
       const [a, b] = [p.facing[k % 16]!, p.facing[(k + 1) % 16]!]
       return steep * (a + (b - a) * (place - k))
     })
@@ -65,14 +85,14 @@ export const contours = defineStep({
     const contrast = p.faintest / 255
     const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
-      const i = Math.round(y) * study.w + Math.round(x)
+      const i = round(y) * study.w + round(x)
       return (1 + 2.5 * p.light * between(calm.v[i]!, 0.6, 0.98)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
     }
     const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
       kernels,
       height,
-      { high: contrast, low: contrast * 0.5, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.2 * sigma), dear },
+      { high: contrast, low: contrast * 0.5, bridge: round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.2 * sigma), dear },
       pause,
     )
     const penned = { pen: p.pen as Pen, width: p.weight, shadow: p.shadow, far: p.far }

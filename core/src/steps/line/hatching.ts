@@ -7,7 +7,10 @@ import { angle, choice, colour, length, mm, number, percent, seed, share } from 
 import { drawMarks } from './draw-marks.ts'
 import { summarised } from './ink-lines.ts'
 import { drawTooth } from '../surface/paper-tooth.ts'
-import { chance, ORDER } from './strokes.ts'
+import { chance } from './strokes.ts'
+
+// taken once: loops over planes look nothing up
+const { abs, floor, round, sqrt } = Math
 
 type Tool = 'pen' | 'hard' | 'soft'
 interface Hand {
@@ -41,25 +44,31 @@ const laidBy = (weight: number, builds: number): number => {
 }
 
 /** What share of a layer's strokes is there, by the demand above the layer's own. */
-const sharesIn = (more: number): number => Math.min(1, Math.max(0, more / SOFT))
+const sharesIn = (more: number): number => (more < SOFT / 6 ? 0 : Math.min(1, more / SOFT))
 
 /** What share of the paper a layer covers, by its pressure. */
 export function coverOf(pressure: number, density: number, breadth: number, hand: Hand): number {
-  if (pressure <= 0) return 0
   const broad = breadth * (hand.breadth + (1 - hand.breadth) * pressure)
   return Math.min(1, density * broad * laidBy(hand.weight + (hand.fullest - hand.weight) * pressure, hand.builds))
 }
 
-/** The demand that makes all layers together as dark as asked for, by darkness in 1024 steps: layers cross, so that what they leave of the paper is multiplied. */
-export function demandsOf(densities: readonly number[], breadth: number, hand: Hand): Float32Array {
+/**
+ * The demand that makes all layers together as dark as asked for, by darkness in 1024 steps: layers cross, so that what they leave of the paper is multiplied.
+ * @param laid demands that the strokes were laid by, which say how many of them are there; where not given, they follow the demand
+ */
+export function demandsOf(densities: readonly number[], breadth: number, hand: Hand, laid: Float32Array | null = null): Float32Array {
   const from = layersFrom(densities.length)
   const span = spanOf(densities.length)
-  const darkness = (d: number) =>
-    1 - densities.reduce((left, density, i) => left * (1 - sharesIn(d - from[i]!) * coverOf(Math.min(1, (d - from[i]!) / span), density, breadth, hand)), 1)
+  const darkness = (d: number, there: number) => {
+    let left = 1
+    for (let i = 0; i < densities.length; i++)
+      left *= 1 - sharesIn(there - from[i]!) * coverOf(Math.min(1, Math.max(0, (d - from[i]!) / span)), densities[i]!, breadth, hand)
+    return 1 - left
+  }
   const table = new Float32Array(1025)
   let d = 0
   for (let i = 0; i <= 1024; i++) {
-    while (d < 1.2 && darkness(d) < i / 1024) d += 1 / 2048
+    while (d < 1.4 && darkness(d, laid ? laid[i]! : d) < i / 1024) d += 1 / 2048
     table[i] = d
   }
   return table
@@ -75,7 +84,12 @@ export const keyed = (tone: number, bare: number, darkest: number): number => {
 }
 
 /** Directions of one layer: all one way, or along the forms and the chosen way where there are none; each turned by the layer's crossing. */
-function directionsOf(along: { x: Field; y: Field } | null, radians: number, turn: number, { cos, sin }: { cos: (v: number) => number; sin: (v: number) => number }) {
+function directionsOf(
+  along: { x: Field; y: Field } | null,
+  radians: number,
+  turn: number,
+  { cos, sin }: { cos: (v: number) => number; sin: (v: number) => number },
+) {
   const [c, s] = [cos(radians + turn), sin(radians + turn)]
   if (!along) {
     return (_x: number, _y: number, out: Way) => {
@@ -87,15 +101,15 @@ function directionsOf(along: { x: Field; y: Field } | null, radians: number, tur
   const [tc, ts] = [cos(turn), sin(turn)]
   return (x: number, y: number, out: Way) => {
     const [u, v] = [at(along.x, x, y) + bx, at(along.y, x, y) + by]
-    const long = Math.sqrt(u * u + v * v)
+    const long = sqrt(u * u + v * v)
     if (long < 1e-9) {
       out.x = c
       out.y = s
       return
     }
     // half the doubled angle, by square roots alone
-    const hc = Math.sqrt(Math.max(0, (1 + u / long) / 2))
-    const hs = (v < 0 ? -1 : 1) * Math.sqrt(Math.max(0, (1 - u / long) / 2))
+    const hc = sqrt(Math.max(0, (1 + u / long) / 2))
+    const hs = (v < 0 ? -1 : 1) * sqrt(Math.max(0, (1 - u / long) / 2))
     out.x = hc * tc - hs * ts
     out.y = hs * tc + hc * ts
   }
@@ -108,7 +122,7 @@ function densityOf({ points, starts }: Streamlines, taper: number, area: number,
     const [from, to] = [starts[k]!, starts[k + 1]!]
     if (to - from < 2) continue
     const [dx, dy] = [points[from * 2 + 2]! - points[from * 2]!, points[from * 2 + 3]! - points[from * 2 + 1]!]
-    const step = Math.sqrt(dx * dx + dy * dy)
+    const step = sqrt(dx * dx + dy * dy)
     // each end runs out evenly over its share
     sum += step * (to - from - 1) * (1 - taper * edge)
   }
@@ -154,26 +168,35 @@ export const hatching = defineStep({
     bare: share({ title: 'Lights left bare', default: 0.3, help: 'Down to which tone the paper is left alone.' }),
     darkest: share({ title: 'Darkest', default: 0.8, help: 'How dark the darkest passages are drawn, as far as the tool can go.' }),
     wobble: share({ title: 'Wobble', default: 0.35, help: 'How unsteady the hand is: ruled, or free.' }),
-    tooth: length({ title: 'Tooth', default: mm(0.3), min: 0.5, max: 120, feel: 'log', mark: true, help: 'How far apart the peaks of the paper stand, on which a lead catches.' }),
+    tooth: length({
+      title: 'Tooth',
+      default: mm(0.3),
+      min: 0.5,
+      max: 120,
+      feel: 'log',
+      mark: true,
+      help: 'How far apart the peaks of the paper stand, on which a lead catches.',
+    }),
     ink: colour({ title: 'Ink or lead', default: '#201e1d', help: 'The colour of the strokes.' }),
     paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
     seed: seed({ default: 11, help: 'The same strokes, dealt again.' }),
   },
+  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
+  coarsest: () => 0,
   drawnBy: ['ink', 'paper', 'tooth'],
-  fidelity: { half: 0.95, why: 'where peaks of the tooth are smaller than a pixel, four samples of them are not all of them' },
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
-    const { scale, w, h, unit } = study
-    const { cos, sin } = kernels.raw
-    const hand = hands[p.tool as Tool]
-    const layers = Math.round(p.layers)
+    const layers = round(p.layers)
     const strokes = (extent.w * extent.h * layers) / Math.max(1, p.spacing * Math.min(p.length, 60 * p.spacing))
     if (strokes > MOST) {
       throw new QuillError(
         'too-many-marks',
         `At this spacing the hatching would be about ${(strokes / 1e6).toFixed(1)} million strokes. Nothing was changed; set the strokes further apart, or make them longer.`,
-        { strokes: Math.round(strokes) },
+        { strokes: round(strokes) },
       )
     }
+    const { scale, w, h, unit } = study
+    const { sin } = kernels.raw
+    const hand = hands[p.tool as Tool]
     const apart = p.spacing / scale
     // tones in few, calm masses
     const calm = blurred(kernels, summarised(study), Math.max(0.6, 0.6 * apart))
@@ -188,8 +211,12 @@ export const hatching = defineStep({
     const from = layersFrom(layers)
     const span = spanOf(layers)
     // first as if strokes lay exactly as far apart as asked, then as they do
-    const first = demandsOf(Array.from({ length: layers }, () => 1 / p.spacing), p.breadth, hand)
-    const demandIn = (table: Float32Array, v: number) => table[Math.min(1024, Math.max(0, Math.round(v * 1024)))]!
+    const first = demandsOf(
+      Array.from({ length: layers }, () => 1 / p.spacing),
+      p.breadth,
+      hand,
+    )
+    const demandIn = (table: Float32Array, v: number) => table[Math.min(1024, Math.max(0, round(v * 1024)))]!
     const laid: Streamlines[] = []
     const densities: number[] = []
     const step = Math.max(0.75, Math.min(apart * 0.5, 4))
@@ -204,18 +231,13 @@ export const hatching = defineStep({
           nearest: 0.62,
           step,
           direction: directionsOf(along, radians, turn, kernels.raw),
-          // few lines of one way lie evenly: every eighth first, then those between
-          rank: (x, y) => {
-            if (along) return chance(Math.floor(x / apart), Math.floor(y / apart), p.seed + 31 + i)
-            const band = Math.floor((y * cos(radians + turn) - x * sin(radians + turn)) / apart)
-            return (ORDER[((band % 8) + 8) % 8]! + 0.5) / 8
-          },
-          wanted: (x, y, rank) => more(x, y) > SOFT * rank,
+          share: (x, y) => sharesIn(more(x, y)),
           // a stroke does not cross a found edge
           passes: (x, y, dx, dy) => {
-            if (at(study.edges, x, y) < 0.35) return true
+            if (at(study.edges, x + dx, y + dy) < 0.35 && at(study.edges, x + dx / 2, y + dy / 2) < 0.35) return true
+            // from a little before the step to a little beyond it
             const k = Math.max(1, 1.2 * unit) / step
-            return Math.abs(at(study.fine, x + dx * k, y + dy * k) - at(study.fine, x - dx * k, y - dy * k)) < 0.09
+            return abs(at(study.fine, x + dx * (1 + k), y + dy * (1 + k)) - at(study.fine, x - dx * k, y - dy * k)) < 0.09
           },
           longest: (line) => (p.length / scale) * (0.55 + 0.9 * chance(line, i, p.seed)),
           shortest: Math.min((0.6 * p.length) / scale, Math.max(2 * step, 1.6 * apart)),
@@ -228,7 +250,7 @@ export const hatching = defineStep({
       laid.push(lines)
       densities.push(densityOf(lines, hand.taper, area, 1) / scale)
     }
-    const table = demandsOf(densities, p.breadth, hand)
+    const table = demandsOf(densities, p.breadth, hand, first)
     const list = new MarkList()
     for (let i = 0; i < layers; i++) {
       const { points, starts } = laid[i]!
@@ -244,14 +266,14 @@ export const hatching = defineStep({
         const press = 1 + 0.4 * p.wobble * (2 * at3(6) - 1)
         // ends run out over a share of the stroke, more at its end than at its beginning
         const [begin, end] = at3(7) < 0.5 ? [0.6, 1.4] : [1.4, 0.6]
-        const every = Math.max(1, Math.min(Math.floor(n / 6), Math.round(Math.max(2, 0.6 * p.spacing) / (step * scale))))
+        const every = Math.max(1, Math.min(floor(n / 6), round(Math.max(2, 0.6 * p.spacing) / (step * scale))))
         for (let j = 0; ; j += every) {
           const m = Math.min(j, n - 1)
           const q = (a + m) * 2
           const [x, y] = [points[q]!, points[q + 1]!]
           const [qa, qb] = [(a + Math.max(0, m - 1)) * 2, (a + Math.min(n - 1, m + 1)) * 2]
           const [tx, ty] = [points[qb]! - points[qa]!, points[qb + 1]! - points[qa + 1]!]
-          const long = Math.sqrt(tx * tx + ty * ty) || 1
+          const long = sqrt(tx * tx + ty * ty) || 1
           const across = sway * sin(phase + wave * m * step * scale)
           const pressure = Math.min(1, Math.max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span)) * press
           const t = n > 1 ? m / (n - 1) : 0
@@ -272,6 +294,10 @@ export const hatching = defineStep({
     if (tool === 'pen') return
     // a lead catches on the hills of the paper and reaches its valleys where it is pressed
     const strength = tool === 'soft' ? 0.85 : 0.7
-    drawTooth({ ...work, input: work.output, others: {} }, { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing }, true)
+    drawTooth(
+      { ...work, input: work.output, others: {} },
+      { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing },
+      true,
+    )
   },
 })

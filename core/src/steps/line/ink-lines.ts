@@ -8,6 +8,9 @@ import { defineStep, type Laying } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
 
+// taken once: loops over planes look nothing up
+const { abs, ceil, floor, round, sqrt } = Math
+
 /** The wide Gaussian of the dark side, in narrow ones (Marr and Hildreth 1980). */
 const WIDE = 1.6
 /** The dark side of a step of lightness 1, by the error function. */
@@ -44,7 +47,7 @@ export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
 export function contrastOf(height: Field, lines: number, { exp, log }: { exp: (v: number) => number; log: (v: number) => number }): number {
   const counts = new Uint32Array(1024)
   for (let i = 0; i < height.v.length; i++) {
-    const k = Math.min(1023, Math.floor(height.v[i]! * 1024))
+    const k = Math.min(1023, floor(height.v[i]! * 1024))
     counts[k] = counts[k]! + 1
   }
   // dark sides of edges to be drawn, as a share of the picture
@@ -79,7 +82,7 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
   const kind = pens[p.pen]
   let points: CrestPoint[] = crest.points
   // a gap is left where a nearer form overlaps
-  const gap = Math.ceil((0.9 * p.width) / scale + 0.5)
+  const gap = ceil((0.9 * p.width) / scale + 0.5)
   if (crest.meets[0]) points = points.slice(gap)
   if (crest.meets[1]) points = points.slice(0, -gap)
   if (points.length < 4) return
@@ -91,11 +94,11 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
       const near = 1 - p.far * 0.65 * at(study.ground, x, y)
       return Math.max(kind.least, (1 - kind.swell * 0.45 + kind.swell * (0.55 * strong + p.shadow * 0.9 * shade * shade - 0.3)) * near)
     }),
-    Math.ceil(3 + (2 * p.width) / scale),
+    ceil(3 + (2 * p.width) / scale),
   )
   const n = line.length
   // places as far apart as the line needs
-  const step = Math.max(1, Math.floor(Math.max(1.5, 0.35 * p.width) / scale))
+  const step = Math.max(1, floor(Math.max(1.5, 0.35 * p.width) / scale))
   const taper = Math.min((kind.taper * p.width) / scale, n * 0.45)
   const half = p.width / 2
   const place = (i: number) => {
@@ -104,7 +107,7 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
     if (!crest.closed && taper > 0) {
       // a line that ends at another is cut off there, one that ends by itself runs out
       const ends = Math.min(crest.meets[0] ? 1 : i / taper, crest.meets[1] ? 1 : (n - 1 - i) / taper, 1)
-      its *= Math.sqrt(Math.max(0, ends))
+      its *= sqrt(Math.max(0, ends))
     }
     list.place(study.x + (q.x + 0.5) * scale, study.y + (q.y + 0.5) * scale, half * its, 1)
   }
@@ -120,11 +123,11 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
 function capped(list: MarkList, line: readonly { x: number; y: number }[], study: Study, half: number, first: boolean): void {
   const [p, q] = first ? [line[0]!, line[1]!] : [line.at(-1)!, line.at(-2)!]
   const [dx, dy] = [p.x - q.x, p.y - q.y]
-  const long = Math.sqrt(dx * dx + dy * dy) || 1
+  const long = sqrt(dx * dx + dy * dy) || 1
   const at5 = [1, 0.94, 0.78, 0.52, 0.22]
   for (const out of first ? at5 : [...at5].reverse()) {
     const [x, y] = [study.x + (p.x + 0.5) * study.scale + (dx / long) * half * out, study.y + (p.y + 0.5) * study.scale + (dy / long) * half * out]
-    list.place(x, y, half * Math.sqrt(1 - out * out), 1)
+    list.place(x, y, half * sqrt(1 - out * out), 1)
   }
 }
 
@@ -145,7 +148,7 @@ export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below
     Math.max(0.7, 0.9 * unit),
   )
   for (const line of levelLines(masses, below)) {
-    if (Math.abs(area2(line)) / 2 < (least / scale) ** 2) continue
+    if (abs(area2(line)) / 2 < (least / scale) ** 2) continue
     list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: study.x + (x + 0.5) * scale, y: study.y + (y + 0.5) * scale })))
   }
 }
@@ -170,8 +173,23 @@ export const inkLines = defineStep({
       ],
       help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
     }),
-    width: length({ title: 'Breadth', default: percent(0.2), min: 0.5, max: 200, feel: 'log', mark: true, help: 'How broad the pen draws when it is neither pressed nor lifted.' }),
-    detail: length({ title: 'Smallest form', default: percent(0.3), min: 0.5, max: 200, feel: 'log', help: 'Forms smaller than this get no lines of their own.' }),
+    width: length({
+      title: 'Breadth',
+      default: percent(0.2),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      mark: true,
+      help: 'How broad the pen draws when it is neither pressed nor lifted.',
+    }),
+    detail: length({
+      title: 'Smallest form',
+      default: percent(0.3),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      help: 'Forms smaller than this get no lines of their own.',
+    }),
     lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
     light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
     shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
@@ -180,6 +198,8 @@ export const inkLines = defineStep({
     ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
     paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
   },
+  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
+  coarsest: () => 0,
   drawnBy: ['ink', 'paper'],
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
     const list = new MarkList()
@@ -191,7 +211,7 @@ export const inkLines = defineStep({
     const contrast = contrastOf(height, p.lines, kernels.raw)
     const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
-      const i = Math.round(y) * study.w + Math.round(x)
+      const i = round(y) * study.w + round(x)
       const light = between(calm.v[i]!, 0.62, 0.98)
       return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
     }
@@ -199,7 +219,7 @@ export const inkLines = defineStep({
     const crests = await crestsOf(
       kernels,
       height,
-      { high: contrast, low: contrast * 0.42, bridge: Math.round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
+      { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
       pause,
     )
     const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }

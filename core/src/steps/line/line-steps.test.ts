@@ -1,267 +1,224 @@
 import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
-import { withKernel, type Rgba } from '../../testing/kernel-run.ts'
-import { openCv } from '../../testing/opencv.ts'
+import type { Rgba } from '../../testing/kernel-run.ts'
 import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
-import { crestsInto } from './contours-1.ts'
+import { hatching, keyed } from './hatching.ts'
 
-const { floor, abs, max, min, hypot } = Math
 let kernels: Kernels
-let photo: Rgba
 beforeAll(async () => {
   kernels = await loadKernels()
-  photo = await photoPart('boathouse', { left: 760, top: 560, width: 240, height: 180 })
 })
-const px = (value: number) => ({ value, unit: 'px' })
+const { abs, hypot, max, min } = Math
+const px = (value: number) => ({ value, unit: 'px' as const })
 const ALL = Array.from({ length: 16 }, () => 1)
 
+/** Share of pixels that are neither ink nor paper. */
+function grey({ v }: Rgba): number {
+  let n = 0
+  for (let i = 0; i < v.length; i += 4) if (v[i]! > 0.15 * 65535 && v[i]! < 0.85 * 65535) n++
+  return n / (v.length / 4)
+}
+/** Middle and breadth of the ink along a row. */
+function inkAt(p: Rgba, y: number, from = 0, to = p.w): { width: number; place: number } {
+  let [width, place] = [0, 0]
+  for (let x = from; x < to; x++) {
+    const d = 1 - p.v[(y * p.w + x) * 4]! / 65535
+    width += d
+    place += d * (x + 0.5)
+  }
+  return { width, place: place / width }
+}
+const black = { ink: '#000000', paper: '#ffffff' }
+
 describe('contours', () => {
-  test('Canny: nearly the edges that OpenCV finds', async () => {
-    const { cv } = await openCv()
-    const { w, h } = photo
-    const sigma = 1.4
-    const grey = cv.matFromArray(
-      h,
-      w,
-      cv.CV_8UC1,
-      Array.from({ length: w * h }, (_, i) => Math.round((photo.v[i * 4]! * 0.2126 + photo.v[i * 4 + 1]! * 0.7152 + photo.v[i * 4 + 2]! * 0.0722) / 257)),
-    )
-    const [calm, edges] = [new cv.Mat(), new cv.Mat()]
-    cv.GaussianBlur(grey, calm, new cv.Size(0, 0), sigma, sigma, cv.BORDER_REPLICATE)
-    // ours is told the contrast of a step; theirs the length of Sobel's sums, eight times a slope a pixel
-    const contrast = 40
-    const slope = contrast / Math.sqrt(2 * Math.PI * (sigma * sigma + 0.6))
-    cv.Canny(calm, edges, slope * 8 * 0.5, slope * 8, 3, true)
-    const theirs = (x: number, y: number) => edges.data[y * w + x]! > 0
-
-    const margin = 40
-    const inner = { x: margin, y: margin, w: w - 2 * margin, h: h - 2 * margin }
-    const found = withKernel(
-      kernels,
-      photo,
-      0,
-      { w: inner.w, h: inner.h, bytes: 16 },
-      (s, ss, d) => {
-        // linked as far as the whole picture reaches
-        const area = { x: 10, y: 10, w: w - 20, h: h - 20 }
-        kernels.scratch(area.w * area.h * 16, (crest) => {
-          crestsInto(kernels, { ptr: s, stride: ss, region: { x: 0, y: 0, w, h } }, crest, area, {
-            detector: 'canny',
-            detail: sigma * 3,
-            faintest: contrast,
-            rose: ALL,
-          })
-          for (let y = 0; y < inner.h; y++)
-            kernels.bytes(d + y * inner.w * 16, inner.w * 16).set(kernels.bytes(crest + ((y + 30) * area.w + 30) * 16, inner.w * 16))
-        })
-      },
-      (d) => kernels.f32(d, inner.w * inner.h * 4).slice(),
-    )
-    const ours = (x: number, y: number) => found[((y - margin) * inner.w + x - margin) * 4]! > 0
-    const near = (set: (x: number, y: number) => boolean, x: number, y: number) => {
-      for (let j = -1; j <= 1; j++) for (let i = -1; i <= 1; i++) if (set(x + i, y + j)) return true
-      return false
-    }
-    let [mine, mineThere, its, itsHere] = [0, 0, 0, 0]
-    for (let y = margin + 1; y < h - margin - 1; y++) {
-      for (let x = margin + 1; x < w - margin - 1; x++) {
-        if (ours(x, y)) {
-          mine++
-          if (near(theirs, x, y)) mineThere++
-        }
-        if (theirs(x, y)) {
-          its++
-          if (near(ours, x, y)) itsHere++
-        }
+  test('a line lies on the edge, as broad as the pen', async () => {
+    const p = painted(120, 160, (x) => [x < 60 ? 0.2 : 0.8])
+    for (const weight of [2, 5, 9]) {
+      const got = await through(kernels, p, [['contours', { ...black, pen: 'technical', weight: px(weight), detail: px(3), light: 0, far: 0, shadow: 0 }]])
+      for (const y of [40, 80, 120]) {
+        expect(abs(inkAt(got, y).width - weight)).toBeLessThan(0.1 * weight + 0.1)
+        expect(abs(inkAt(got, y).place - 60)).toBeLessThan(0.35)
       }
     }
-    expect(its).toBeGreaterThan(300)
-    expect(mineThere / mine).toBeGreaterThan(0.93)
-    // ours leaves out runs shorter than the smallest detail, theirs keeps crumbs
-    expect(itsHere / its).toBeGreaterThan(0.85)
-    ;[grey, calm, edges].forEach((m) => m.delete())
-  })
-
-  test('a line lies on the edge, as wide as the pen, and tapers where the edge is faint', async () => {
-    const p = painted(80, 60, (x, y) => [x < 40 ? 0.2 : 0.2 + 0.7 * (y / 59)])
-    const got = await through(kernels, p, [['contours', { detector: 'sobel', detail: px(3), faintest: 20, weight: px(4), taper: 1 }]])
-    const ink = (y: number) => {
-      let sum = 0
-      let place = 0
-      for (let x = 20; x < 60; x++) {
-        const d = 1 - got.v[(y * 80 + x) * 4]! / 65535
-        sum += d
-        place += d * (x + 0.5)
-      }
-      return { width: sum, place: place / sum }
-    }
-    expect(ink(50).width).toBeGreaterThan(3.4)
-    expect(ink(50).width).toBeLessThan(4.6)
-    expect(abs(ink(50).place - 40)).toBeLessThan(0.7)
-    expect(ink(20).width).toBeLessThan(ink(50).width * 0.85)
   })
 
   test.each([
     // dark on the left, light on the right: the gradient points right, sector 0
-    [0, (x: number) => [x < 30 ? 0.2 : 0.8]],
-    [8, (x: number) => [x < 30 ? 0.8 : 0.2]],
+    [0, (x: number) => [x < 50 ? 0.2 : 0.8]],
+    [8, (x: number) => [x < 50 ? 0.8 : 0.2]],
     // light above: it points up, 90°
-    [4, (_: number, y: number) => [y < 30 ? 0.8 : 0.2]],
-    [12, (_: number, y: number) => [y < 30 ? 0.2 : 0.8]],
+    [4, (_: number, y: number) => [y < 50 ? 0.8 : 0.2]],
+    [12, (_: number, y: number) => [y < 50 ? 0.2 : 0.8]],
     [2, (x: number, y: number) => [x - y > 0 ? 0.8 : 0.2]],
-    [14, (x: number, y: number) => [x + y > 60 ? 0.8 : 0.2]],
+    [14, (x: number, y: number) => [x + y > 100 ? 0.8 : 0.2]],
   ] as const)('edge rose: an edge that faces sector %d is drawn by that sector alone', async (sector, at) => {
-    const p = painted(60, 60, at)
+    const p = painted(100, 100, at)
     const only = ALL.map((_, i) => (i === sector ? 1 : 0))
-    const others = only.map((v) => 1 - v)
-    const inked = async (facing: number[]) => 1 - meanOf(await through(kernels, p, [['contours', { detail: px(3), weight: px(2), facing }]]))
+    const inked = async (facing: number[]) => 1 - meanOf(await through(kernels, p, [['contours', { detail: px(3), weight: px(3), facing, light: 0 }]]))
     const full = await inked(ALL)
     expect(full).toBeGreaterThan(0.015)
     expect(await inked(only)).toBeGreaterThan(full * 0.75)
-    expect(await inked(others)).toBeLessThan(full * 0.25)
-    const shown = kernels.scratch(60 * 60 * 8, (ptr) => {
-      kernels.u16(ptr, p.v.length).set(p.v)
-      return roseOf(ptr)
-    })
-    expect(shown.indexOf(max(...shown))).toBe(sector)
+    expect(await inked(only.map((v) => 1 - v))).toBeLessThan(full * 0.25)
   })
-  /** The rose of a 60 × 60 picture: slopes by Sobel, inside its border. */
-  function roseOf(ptr: number): number[] {
-    return kernels.scratch(58 * 58 * 8 + 128, (slopes) => {
-      const sums = slopes + 58 * 58 * 8
-      kernels.raw.gradient(ptr, 480, slopes, 58 * 8, 58, 58, 0.2126, 0.7152, 0.0722, 0.25)
-      kernels.f32(sums, 16).fill(0)
-      kernels.raw.edgeRose(slopes, 58 * 8, 58, 58, sums, 0.01)
-      return Array.from(kernels.f32(sums, 16))
-    })
-  }
 
-  test('runs shorter than the smallest detail are not drawn, and faint ones only where they hang on strong ones', () => {
-    const [w, h] = [60, 20]
-    const kept = kernels.scratch(w * h * 16, (at) => {
-      const f = kernels.f32(at, w * h * 4).fill(0)
-      // a strong start of a faint line, a faint line by itself, a strong crumb
-      for (let x = 5; x < 25; x++) f[(5 * w + x) * 4] = x < 8 ? 1 : 0.6
-      for (let x = 35; x < 55; x++) f[(5 * w + x) * 4] = 0.6
-      for (let x = 10; x < 13; x++) f[(15 * w + x) * 4] = 1
-      kernels.raw.linkCrests(at, w * 16, w, h, 0.5, 0.9, 30, 4)
-      return Array.from({ length: w * h }, (_, i) => kernels.f32(at, w * h * 4)[i * 4]! > 0)
-    })
-    const row = (y: number) => kept.slice(y * w, y * w + w).filter(Boolean).length
-    expect([row(5), row(15)]).toEqual([20, 0])
+  test('a fainter edge than is asked for is not drawn; one in the light is broken off', async () => {
+    const p = painted(160, 100, (x) => [x < 80 ? 0.5 : 0.56])
+    const drawn = async (of: Rgba, more: object) => 1 - meanOf(await through(kernels, of, [['contours', { detail: px(3), weight: px(3), light: 0, ...more }]]))
+    expect(await drawn(p, { faintest: 8 })).toBeGreaterThan(0.004)
+    expect(await drawn(p, { faintest: 40 })).toBe(0)
+    const light = painted(160, 100, (x) => [x < 80 ? 0.86 : 1])
+    expect(await drawn(light, { faintest: 20 })).toBeGreaterThan(0.004)
+    expect(await drawn(light, { faintest: 20, light: 1 })).toBe(0)
   })
 })
 
 describe('ink lines', () => {
-  test('the difference across a level flow is that of two Gaussians, in float64', () => {
-    const [w, h, r] = [40, 30, 4]
-    const [gw, gh] = [w + 2 * (r + 1), h + 2 * (r + 1)]
-    const narrow = [0.4, 0.2, 0.07, 0.02, 0.01]
-    const wide = [0.24, 0.2, 0.1, 0.05, 0.03]
-    const value = (x: number, y: number) => Math.sin(x * 0.7) * Math.cos(y * 0.9) * 0.5 + 0.5
-    kernels.scratch(gw * gh * 4 + w * h * 20 + 256, (src) => {
-      const flow = src + gw * gh * 4
-      const dst = flow + w * h * 16
-      const weights = dst + w * h * 4
-      kernels.f32(src, gw * gh).forEach((_, i, t) => (t[i] = value(i % gw, floor(i / gw))))
-      // along x: across is y
-      kernels.f32(flow, w * h * 4).forEach((_, i, t) => (t[i] = i % 4 === 0 ? 1 : 0))
-      kernels.f32(weights, 10).set([...narrow, ...wide])
-      kernels.raw.dogAcross(src, gw * 4, flow, w * 16, dst, w * 4, w, h, r, weights, 0.9, 0)
-      const got = kernels.f32(dst, w * h)
-      for (const [x, y] of [
-        [0, 0],
-        [17, 11],
-        [39, 29],
-      ] as const) {
-        let want = 0
-        for (let k = -r; k <= r; k++) want += (narrow[abs(k)]! - 0.9 * wide[abs(k)]!) * value(x + r + 1, y + r + 1 + k)
-        expect(got[y * w + x]!).toBeCloseTo(want, 5)
-      }
-    })
+  test('ink is crisp where the photo is out of focus', async () => {
+    const soft = painted(300, 200, (x) => [0.2 + 0.6 / (1 + Math.exp(-(x - 150) / 9))])
+    const got = await through(kernels, soft, [['ink-lines', { ...black, width: px(4), detail: px(12), lines: 0.9, blacks: 0, far: 0, light: 0 }]])
+    const { width } = inkAt(got, 100)
+    expect(width).toBeGreaterThan(1)
+    // the rims of a line of a few pixels: one pixel each side
+    expect(grey(got)).toBeLessThan(2.5 / 300)
   })
 
-  test('the flow runs along stripes whichever way they lie', async () => {
-    for (const degrees of [0, 30, 75, 120]) {
-      const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
-      const p = painted(64, 64, (x, y) => [0.5 + 0.4 * Math.sin((-x * s + y * c) * 0.6)])
-      const flow = withKernel(
-        kernels,
-        p,
-        1,
-        { w: 64, h: 64, bytes: 16 },
-        (src, ss, d, ds) => {
-          kernels.raw.structureTensor(src, ss, d, ds, 64, 64, 0.1875)
-          kernels.raw.flowOf(d, ds, d, ds, 64, 64)
-        },
-        (d) => kernels.f32(d, 64 * 64 * 4).slice(),
-      )
-      let along = 0
-      for (let y = 10; y < 54; y++) for (let x = 10; x < 54; x++) along += abs(flow[(y * 64 + x) * 4]! * c + flow[(y * 64 + x) * 4 + 1]! * s)
-      expect(along / 44 ** 2).toBeGreaterThan(0.98)
-    }
+  test('a thin dark line is drawn once, not at both sides', async () => {
+    const p = painted(120, 160, (x) => [abs(x - 60) < 2 ? 0.1 : 0.75])
+    const got = await through(kernels, p, [['ink-lines', { ...black, pen: 'technical', width: px(3), detail: px(5), light: 0, far: 0, blacks: 0 }]])
+    expect(abs(inkAt(got, 80).place - 60)).toBeLessThan(0.6)
+    expect(inkAt(got, 80).width).toBeLessThan(4)
   })
 
-  test('a gap in a line is bridged by a long run, and blacks are filled up to their tone', async () => {
-    const line = painted(100, 60, (x, y) => [abs(y - 30) < 2 && !(x > 47 && x < 53) ? 0.1 : 0.9])
-    const gap = async (run: number) =>
-      1 - meanOf(await through(kernels, line, [['ink-lines', { pen: px(4), run: px(run), blacks: 0.1 }]]), 0, { x: 49, y: 29, w: 3, h: 3 })
-    expect(await gap(60)).toBeGreaterThan((await gap(1)) + 0.2)
-    const flat = painted(60, 40, (x) => [x < 30 ? 0.1 : 0.9])
-    const got = await through(kernels, flat, [['ink-lines', { blacks: 0.6, nib: 1 }]])
-    expect([meanOf(got, 0, { x: 5, y: 5, w: 10, h: 30 }), meanOf(got, 0, { x: 45, y: 5, w: 10, h: 30 })]).toEqual([expect.closeTo(0, 1), expect.closeTo(1, 1)])
+  test('dark masses are filled up to their tone, and no others', async () => {
+    const p = painted(300, 200, (x) => [x < 150 ? 0.05 : 0.5])
+    const part = { x: 30, y: 40, w: 80, h: 120 }
+    const other = { x: 190, y: 40, w: 80, h: 120 }
+    const filled = await through(kernels, p, [['ink-lines', { ...black, blacks: 0.5 }]])
+    expect([meanOf(filled, 0, part), meanOf(filled, 0, other)]).toEqual([0, 1])
+    const none = await through(kernels, p, [['ink-lines', { ...black, blacks: 0 }]])
+    expect(meanOf(none, 0, part)).toBe(1)
+  })
+
+  test('a brush swells more than a technical pen, and a line on the shadow side is the broader one', async () => {
+    // two edges of one contrast, one in the dark and one in the light
+    const p = painted(300, 160, (x) => [x < 100 ? 0.45 : x < 200 ? 0.2 : 0.2 + (x - 200) * 0])
+    const widths = async (pen: string, shadow: number) =>
+      inkAt(await through(kernels, p, [['ink-lines', { ...black, pen, width: px(6), shadow, blacks: 0, light: 0, far: 0, detail: px(6) }]]), 80).width
+    expect(abs((await widths('technical', 1)) - 6)).toBeLessThan(0.7)
+    expect(await widths('brush', 1)).toBeGreaterThan((await widths('brush', 0)) * 1.2)
   })
 })
 
 describe('hatching', () => {
   test.each([
-    ['two layers, straight', {}],
-    ['one layer', { layers: 1, lead: 1 }],
-    ['three layers, steady hand', { layers: 3, wobble: 0 }],
-    ['three layers, shaky hand', { layers: 3, wobble: 1 }],
-    ['soft lead', { lead: 1 }],
-    ['along the forms', { follow: 'forms' }],
-  ] as const)('%s: the mean tone is the photo’s within 3 %% over the tone scale', async (_, params) => {
-    const black = { ink: '#000000', paper: '#ffffff', spacing: px(6), length: px(60), ...params }
-    for (const tone of [0.1, 0.25, 0.4, 0.5, 0.6, 0.75, 0.9]) {
+    ['pen', { tool: 'pen' }],
+    ['pen, four layers along the forms', { tool: 'pen', layers: 4, follow: 'forms' }],
+    ['soft lead', { tool: 'soft' }],
+    ['hard lead', { tool: 'hard', darkest: 0.4 }],
+  ] as const)('%s: a flat tone is covered as its curve asks, within 5 %% of the tone scale at its worst, and 2 %% on average', async (_, params) => {
+    const p = { ...black, spacing: px(7), breadth: px(4.6), length: px(120), bare: 0.3, darkest: 0.7, ...params }
+    let off = 0
+    const tones = [0.05, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7]
+    for (const tone of tones) {
       const got = await through(
         kernels,
-        painted(420, 420, () => [tone]),
-        [['hatching', black]],
+        painted(500, 500, () => [tone]),
+        [['hatching', p]],
       )
-      expect(abs(meanOf(got) - tone)).toBeLessThan(0.03)
+      const covered = 1 - meanOf(got, 0, { x: 40, y: 40, w: 420, h: 420 })
+      const asked = keyed(tone, 0.3, p.darkest)
+      expect(abs(covered - asked)).toBeLessThan(0.05)
+      off += covered - asked
     }
+    expect(abs(off / tones.length)).toBeLessThan(0.02)
   })
 
-  test('strokes run the way they are told, and end at a light', async () => {
-    const p = painted(160, 160, (x) => [x < 80 ? 0.5 : 1])
-    const got = await through(kernels, p, [['hatching', { layers: 1, direction: 30, spacing: px(8), length: px(80), wobble: 0 }]])
-    expect(meanOf(got, 0, { x: 92, y: 0, w: 60, h: 160 })).toBeGreaterThan(0.995)
-    // along the strokes neighbours are alike, across them they are not
-    const at = (x: number, y: number) => got.v[(min(159, max(0, Math.round(y))) * 160 + min(159, max(0, Math.round(x)))) * 4]! / 65535
+  test('strokes run the way they are told, and lights are left bare', async () => {
+    const p = painted(300, 300, (x) => [x < 150 ? 0.45 : 1])
+    const got = await through(kernels, p, [
+      ['hatching', { ...black, tool: 'pen', layers: 1, direction: 30, spacing: px(9), breadth: px(4), length: px(90), wobble: 0 }],
+    ])
+    expect(meanOf(got, 0, { x: 165, y: 0, w: 130, h: 300 })).toBe(1)
+    const at = (x: number, y: number) => got.v[(Math.round(y) * 300 + Math.round(x)) * 4]! / 65535
     const change = (degrees: number) => {
       const [c, s] = [Math.cos((degrees * Math.PI) / 180), -Math.sin((degrees * Math.PI) / 180)]
       let sum = 0
-      for (let y = 20; y < 140; y += 3) for (let x = 20; x < 60; x += 3) sum += abs(at(x, y) - at(x + 4 * c, y + 4 * s))
+      for (let y = 40; y < 260; y += 3) for (let x = 40; x < 120; x += 3) sum += abs(at(x, y) - at(x + 4 * c, y + 4 * s))
       return sum
     }
-    expect(change(30)).toBeLessThan(0.5 * change(120))
+    expect(change(30)).toBeLessThan(0.4 * change(120))
+  })
+
+  test('no stroke crosses a found edge', async () => {
+    // two fields of one tone, a lighter bar of one pixel's breadth would not part them: an edge does
+    const p = painted(300, 200, (x) => [x < 150 ? 0.15 : 0.45])
+    const got = await through(kernels, p, [
+      ['hatching', { ...black, tool: 'pen', layers: 1, direction: 0, spacing: px(8), breadth: px(4), length: px(200), wobble: 0 }],
+    ])
+    // along each row of ink from the left, a gap stands at the edge
+    let crossing = 0
+    for (let y = 20; y < 180; y++) {
+      let run = true
+      for (let x = 145; x < 156; x++) if (got.v[(y * 300 + x) * 4]! > 0.5 * 65535) run = false
+      if (run) crossing++
+    }
+    expect(crossing).toBeLessThan(8)
   })
 
   test('along the forms strokes bend round them', async () => {
-    const rings = painted(200, 200, (x, y) => [0.5 + 0.3 * Math.sin(hypot(x - 100, y - 100) * 0.25)])
-    const got = await through(kernels, rings, [['hatching', { layers: 1, follow: 'forms', spacing: px(5), length: px(30), wobble: 0 }]])
-    const at = (x: number, y: number) => got.v[(Math.round(y) * 200 + Math.round(x)) * 4]! / 65535
+    const rings = painted(300, 300, (x, y) => [0.4 + 0.2 * Math.sin(hypot(x - 150, y - 150) * 0.2)])
+    const got = await through(kernels, rings, [
+      ['hatching', { ...black, tool: 'pen', layers: 1, follow: 'forms', spacing: px(6), breadth: px(3), length: px(60), wobble: 0 }],
+    ])
+    const at = (x: number, y: number) => got.v[(Math.round(y) * 300 + Math.round(x)) * 4]! / 65535
     let [along, across] = [0, 0]
-    for (let a = 0; a < 6.28; a += 0.05) {
-      for (const r of [40, 55, 70]) {
+    for (let a = 0; a < 6.28; a += 0.03) {
+      for (const r of [60, 75, 90, 105]) {
         const [c, s] = [Math.cos(a), Math.sin(a)]
-        const here = at(100 + r * c, 100 + r * s)
-        along += abs(here - at(100 + r * c - 3 * s, 100 + r * s + 3 * c))
-        across += abs(here - at(100 + (r + 3) * c, 100 + (r + 3) * s))
+        const here = at(150 + r * c, 150 + r * s)
+        along += abs(here - at(150 + r * c - 3 * s, 150 + r * s + 3 * c))
+        across += abs(here - at(150 + (r + 3) * c, 150 + (r + 3) * s))
       }
     }
     expect(along).toBeLessThan(0.75 * across)
+  })
+
+  test('so many strokes that nobody can have meant are a sentence before anything is laid', async () => {
+    const { lay, defaults } = hatching as unknown as { lay: (w: object, p: object) => Promise<unknown>; defaults: object }
+    const p = { ...defaults, layers: 4, spacing: 1, length: 60, breadth: 1, tooth: 4 }
+    const work = { study: null, kernels, facts: undefined, extent: { x: 0, y: 0, w: 10_000, h: 10_000 }, pause: async () => undefined }
+    await expect(lay(work, p)).rejects.toMatchObject({ code: 'too-many-marks', message: expect.stringMatching(/6\.7 million strokes.*further apart/) })
+  })
+})
+
+describe('all line techniques', () => {
+  const ids = ['hatching', 'ink-lines', 'contours', 'masses'] as const
+
+  test.each(ids)('%s: a flat grey, a picture of 20 pixels and a cut-out with a clear middle give a picture', async (id) => {
+    for (const p of [
+      painted(200, 120, () => [0.5]),
+      painted(20, 20, (x, y) => [((x * 7 + y * 3) % 11) / 11]),
+      painted(1, 1, () => [0.3]),
+      painted(160, 160, (x, y) => (hypot(x - 80, y - 80) < 30 ? [0, 0, 0, 0] : [0.3 + 0.002 * x])),
+    ]) {
+      const got = await through(kernels, p, [[id]])
+      // what was clear stays so, what was not stays too
+      for (let i = 3; i < p.v.length; i += 4) if (got.v[i] !== p.v[i]) throw new Error(`alpha at ${i}`)
+    }
+  })
+
+  test.each(['hatching', 'ink-lines', 'contours'] as const)('%s: no mark is made by what is hidden in clear pixels', async (id) => {
+    const cut = (hidden: number) => painted(160, 160, (x, y) => (hypot(x - 80, y - 80) < 50 ? [0.4, 0.4, 0.4, 1] : [hidden, hidden, 1 - hidden, 0]))
+    const [a, b] = [await through(kernels, cut(0), [[id]]), await through(kernels, cut(1), [[id]])]
+    expect(a.v).toEqual(b.v)
+  })
+
+  test.each(['hatching', 'ink-lines', 'contours'] as const)('%s: a pen broader than the picture gives a picture', async (id) => {
+    const name = id === 'hatching' ? 'breadth' : id === 'contours' ? 'weight' : 'width'
+    const face = await photoPart('keeper-portrait', { left: 430, top: 420, width: 120, height: 100 })
+    const got = await through(kernels, face, [[id, { [name]: px(190) }]])
+    expect(max(...got.v.slice(0, 4000))).toBeLessThanOrEqual(65535)
+    expect(min(meanOf(got), 1)).toBeGreaterThanOrEqual(0)
   })
 })

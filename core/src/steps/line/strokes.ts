@@ -1,6 +1,9 @@
 import { grow, type Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 
+// taken once: loops over planes look nothing up
+const { ceil, floor, imul, max, min } = Math
+
 /** Bytes of a stroke as the kernel reads it. */
 export const STROKE_FLOATS = 12
 
@@ -21,14 +24,14 @@ export interface Laying {
 
 /** A number 0…1 that belongs to a place of a lattice. */
 export function chance(i: number, j: number, seed: number): number {
-  let h = Math.imul(i, 0x27d4eb2d) ^ Math.imul(j, 0x165667b1) ^ seed
-  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
-  h = Math.imul(h ^ (h >>> 12), 0x297a2d39)
+  let h = imul(i, 0x27d4eb2d) ^ imul(j, 0x165667b1) ^ seed
+  h = imul(h ^ (h >>> 15), 0x2c1b3c6d)
+  h = imul(h ^ (h >>> 12), 0x297a2d39)
   return ((h ^ (h >>> 15)) >>> 0) / 4294967296
 }
 
 /** Every eighth row first, then those between: so that few strokes lie evenly. */
-export const ORDER = [0, 4, 2, 6, 1, 5, 3, 7]
+const ORDER = [0, 4, 2, 6, 1, 5, 3, 7]
 
 /** Bends a stroke laid at a place to the form there: its direction and curvature. */
 export type Bend = (x: number, y: number, angle: number, length: number) => { angle: number; bend: number }
@@ -40,7 +43,7 @@ export type Bend = (x: number, y: number, angle: number, length: number) => { an
 export function layStrokes(region: Region, l: Laying, bend: Bend | null, { cos, sin }: Pick<Kernels['raw'], 'cos' | 'sin'>): Float32Array {
   const period = l.length * 0.86
   const [c, s] = [cos(l.angle), sin(l.angle)]
-  const around = grow(region, Math.ceil(l.length * 0.75 + l.width + 2))
+  const around = grow(region, ceil(l.length * 0.75 + l.width + 2))
   const corners = [
     [around.x, around.y],
     [around.x + around.w, around.y],
@@ -49,13 +52,13 @@ export function layStrokes(region: Region, l: Laying, bend: Bend | null, { cos, 
   ] as const
   const us = corners.map(([x, y]) => x * c + y * s)
   const vs = corners.map(([x, y]) => y * c - x * s)
-  const [j0, j1] = [Math.floor(Math.min(...vs) / l.spacing) - 1, Math.ceil(Math.max(...vs) / l.spacing) + 1]
-  const [u0, u1] = [Math.min(...us), Math.max(...us)]
+  const [j0, j1] = [floor(min(...vs) / l.spacing) - 1, ceil(max(...vs) / l.spacing) + 1]
+  const [u0, u1] = [min(...us), max(...us)]
   const out: number[] = []
   const shake = 0.05 + 0.5 * l.wobble
   for (let j = j0; j <= j1; j++) {
     const shift = chance(j, 71, l.seed)
-    const [i0, i1] = [Math.floor(u0 / period - shift) - 1, Math.ceil(u1 / period - shift) + 1]
+    const [i0, i1] = [floor(u0 / period - shift) - 1, ceil(u1 / period - shift) + 1]
     for (let i = i0; i <= i1; i++) {
       const at = (k: number) => chance(i, j, l.seed + k * 7919)
       const u = (i + shift + (at(1) - 0.5) * 0.5) * period

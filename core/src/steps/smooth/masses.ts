@@ -2,6 +2,7 @@ import { between } from '../../study/fields.ts'
 import type { Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { share } from '../params/index.ts'
+import { addressOf } from '../picture.ts'
 
 /** Lightness and the share that is taken of it, two floats a place, and where they lie (full-size pixels). */
 interface Masses {
@@ -52,7 +53,7 @@ export const masses = defineStep({
     kernels.scratch(pw * ph * 8, (planes) => {
       const view = kernels.f32(planes, pw * ph * 2)
       for (let j = 0; j < ph; j++) view.set(plan.planes.subarray(((j0 + j) * plan.w + i0) * 2, ((j0 + j) * plan.w + i0 + pw) * 2), j * pw * 2)
-      kernels.raw.towardMasses(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, planes, pw, ph, i0, j0, u, v, per)
+      kernels.raw.towardMasses(addressOf(input, output.region), input.stride, output.ptr, output.stride, w, h, x, y, planes, pw, ph, i0, j0, u, v, per)
     })
   },
 })

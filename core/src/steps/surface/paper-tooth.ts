@@ -33,7 +33,12 @@ const millimetres = {
     help: 'How far apart the hills of the paper stand: smooth paper 0.15 mm, drawing paper 0.3 mm, rough paper 0.5 mm and more.',
   }),
   strength: share({ title: 'Catch', default: 0.8, help: 'How much the tooth breaks the tone.' }),
-  softness: share({ title: 'Softness of the lead', default: 0.8, min: 0.05, help: 'Soft lead rubs into the valleys as it is pressed, hard lead stays on the hills.' }),
+  softness: share({
+    title: 'Softness of the lead',
+    default: 0.8,
+    min: 0.05,
+    help: 'Soft lead rubs into the valleys as it is pressed, hard lead stays on the hills.',
+  }),
   stroke: length({ title: 'Stroke length', default: mm(9), min: 2, max: 4000, feel: 'log', help: 'How long a stroke keeps its pressure.' }),
   width: length({ title: 'Stroke width', default: mm(0.6), min: 0.5, max: 400, feel: 'log', mark: true, help: 'How broad the point of the pencil is.' }),
 }
