@@ -338,10 +338,10 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
   await settled(page)
   expect(difference(lit, await shown(page))).toBeLessThan(0.001)
   // at half the resolution 60 mm are half as many pixels
-  await page.getByRole('button', { name: /^Sheet: 1920 × 1280 pixels, 300 ppi/ }).click()
-  await page.getByLabel('Resolution').fill('150')
+  await page.getByRole('button', { name: /^Sheet: 1920 × 1280 pixels, 164 ppi/ }).click()
+  await page.getByLabel('Resolution').fill('82')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('325 × 217 mm on paper')).toBeVisible()
+  await expect(page.getByText('595 × 396 mm on paper')).toBeVisible()
   await page.keyboard.press('Escape')
   await settled(page)
   expect(difference(lit, await shown(page))).toBeGreaterThan(0.01)
@@ -358,6 +358,8 @@ test('every recipe is put on a photo, saved, and opened again as it was', async 
   test.setTimeout(300_000)
   const page = await enter()
   for (const title of [
+    'Pencil drawing',
+    'Pen and ink',
     'Wash and ink',
     'Newspaper print',
     'Photogram',

@@ -50,7 +50,7 @@ await script(async () => {
   try {
     for (const thing of positionals) {
       const [id, ...given] = thing.split(/\s+/)
-      const ask = known.has(id) || /\.json$/.test(id) ? ['--recipe', id, ...given.flatMap((g) => ['--set', g])] : ['--step', id, ...given]
+      const ask = known.has(id) || id.endsWith('.json') ? ['--recipe', id, ...given.flatMap((g) => ['--set', g])] : ['--step', id, ...given]
       const rows = []
       const open = photos.map((photo, i) => ({ photo, i }))
       const next = async () => {

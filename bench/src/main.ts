@@ -10,6 +10,7 @@ import { measurePainting } from './painting.ts'
 import { mosaic } from './picture.ts'
 import { measurePlacing } from './placing.ts'
 import { barTable, writeSection } from './report.ts'
+import { measureLines } from './lines.ts'
 import { measureSheets } from './sheets.ts'
 import { measureSteps, stepBars, stepTable } from './steps.ts'
 
@@ -18,7 +19,7 @@ import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'sheets', 'painting', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'sheets', 'lines', 'painting', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -57,6 +58,10 @@ if (wanted('placing')) {
 if (wanted('sheets')) {
   const { text, bars } = await measureSheets(photos)
   await writeSection('sheets', withBars(text, bars))
+}
+if (wanted('lines')) {
+  const { text, bars } = await measureLines(photos)
+  await writeSection('lines', withBars(text, bars))
 }
 if (wanted('painting')) {
   const { text, bars } = await measurePainting(photos)

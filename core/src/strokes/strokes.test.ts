@@ -30,7 +30,7 @@ async function painted(samples: readonly Sample[], options: PaintOptions = {}, s
     { plane, blank: options.blank ?? '=0000' },
     0,
     { ptr, stride: side * 8, region: { x: 0, y: 0, w: side, h: side } },
-    { signal: { cancelled: false }, quick: false, alone: false, frozen: false, pause },
+    { signal: { cancelled: false }, quick: false, alone: false, frozen: false, lends: false, pause },
   )
   codes.set(kernels.u16(ptr, side * side * 4))
   kernels.allocator.free(ptr)

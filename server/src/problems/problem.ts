@@ -28,6 +28,7 @@ export const statusOf: Partial<Record<QuillErrorCode, number>> = {
   'unknown-control': 422,
   'unknown-param': 422,
   'param-invalid': 422,
+  'too-many-marks': 422,
   'unknown-layer': 422,
   'live-cycle': 422,
   'plane-unreadable': 422,

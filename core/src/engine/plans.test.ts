@@ -1,0 +1,109 @@
+import { artworkFromPhoto } from '../artwork/load.ts'
+import { newStep } from '../artwork/layers.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import type { Kernels } from '../kernels/kernels.ts'
+import { loadKernels } from '../kernels/load-node.ts'
+import { stepById } from '../steps/registry.ts'
+import { MemorySources } from '../testing/memory-source.ts'
+import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import type { Engine } from './engine.ts'
+import { GraphCompiler } from './graph.ts'
+
+// Plans that are laid out of a study: when they are made, and when not.
+
+let kernels: Kernels
+const asset = '7'.repeat(64)
+const [w, h] = [300, 220]
+let sources: MemorySources
+beforeAll(async () => {
+  kernels = await loadKernels()
+  sources = new MemorySources()
+  await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 8 }, testPicture(w, h, 4))
+})
+afterEach(() => jest.restoreAllMocks())
+
+function made(...chain: [id: string, params?: Record<string, unknown>][]): Artwork {
+  const a = artworkFromPhoto({ asset, width: w, height: h, title: 't' })
+  a.layers[0]!.chain = chain.map(([id, params], i) => newStep(id, params, `s${i}`))
+  return a
+}
+const laying = (id: string) => jest.spyOn(stepById(id) as unknown as { lay: () => unknown }, 'lay')
+const quickly = (engine: Engine, a: Artwork, lends: boolean) =>
+  engine.view(
+    { node: new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' }), level: 1, region: { x: 0, y: 0, w: w / 2, h: h / 2 } },
+    () => undefined,
+    { quick: true, lends },
+  )
+
+test('values that only draw never plan again; those that planning reads do', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const lay = laying('hatching')
+  await compute(engine, made(['hatching']))
+  await compute(engine, made(['hatching', { ink: '#802020', paper: '#f4efe0', tooth: { value: 4, unit: 'px' } }]))
+  await compute(engine, made(['hatching', { ink: '#802020' }]), { level: 2 })
+  expect(lay).toHaveBeenCalledTimes(1)
+  await compute(engine, made(['hatching', { direction: 10 }]))
+  expect(lay).toHaveBeenCalledTimes(2)
+  // what comes back is not laid again
+  await compute(engine, made(['hatching', { paper: '#eeeeee' }]))
+  expect(lay).toHaveBeenCalledTimes(2)
+})
+
+test('one study serves all techniques over one input, at every size', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const means = jest.spyOn(kernels.raw, 'meansOf')
+  await compute(engine, made(['masses']))
+  const study = means.mock.calls.length
+  expect(study).toBeGreaterThan(30)
+  await compute(engine, made(['ink-lines']))
+  await compute(engine, made(['contours']), { level: 1 })
+  await compute(engine, made(['hatching', { follow: 'forms' }]), { level: 3 })
+  // each blurs a few planes of its own
+  expect(means.mock.calls.length - study).toBeLessThan(20)
+  // another input is another study
+  await compute(engine, made(['levels', { black: 40 }], ['masses']))
+  expect(means.mock.calls.length).toBeGreaterThan(2 * study)
+})
+
+test('under a moving hand the last plan over the input is lent; it is never kept as the picture it stands for', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const lay = laying('hatching')
+  await compute(engine, made(['hatching']))
+  const other = made(['hatching', { direction: 0, layers: 1 }])
+  await quickly(engine, other, true)
+  expect(lay).toHaveBeenCalledTimes(1)
+  await quickly(engine, other, false)
+  expect(lay).toHaveBeenCalledTimes(2)
+  const fresh = newTestEngine(kernels, sources)
+  for (const level of [0, 1, 2])
+    expect((await compute(engine, other, { level, quick: level > 0 })).pixels).toEqual((await compute(fresh, other, { level, quick: level > 0 })).pixels)
+  // of a step that has none yet, one is laid
+  await quickly(engine, made(['contours']), true)
+  expect((await compute(engine, made(['contours']))).pixels).toEqual((await compute(fresh, made(['contours']))).pixels)
+})
+
+test('a plan given up half-way leaves the engine as it was, and is laid whole the next time', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const signal = { cancelled: false }
+  let turns = 0
+  const { lay } = stepById('hatching') as unknown as { lay: (work: { pause: () => Promise<void> }, p: object) => Promise<unknown> }
+  jest.spyOn(stepById('hatching') as unknown as { lay: typeof lay }, 'lay').mockImplementation((work, p) =>
+    lay(
+      {
+        ...work,
+        pause: async () => {
+          if (++turns === 4) signal.cancelled = true
+          await work.pause()
+        },
+      },
+      p,
+    ),
+  )
+  const a = made(['hatching', { spacing: { value: 3, unit: 'px' } }])
+  const node = new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
+  await expect(engine.view({ node, level: 0, region: { x: 0, y: 0, w, h } }, () => undefined, { signal })).rejects.toMatchObject({ code: 'cancelled' })
+  expect(turns).toBe(4)
+  jest.restoreAllMocks()
+  const fresh = newTestEngine(kernels, sources)
+  expect((await compute(engine, a)).pixels).toEqual((await compute(fresh, a)).pixels)
+})
