@@ -17,10 +17,10 @@ export const penAndInk: Recipe = {
     newLayer(
       'Hatching',
       { type: 'open-photo' },
-      [newStep('hatching', { tool: 'pen', layers: 3, breadth: percent(0.13), bare: 0.45, darkest: 0.72 }, 'hatch')],
+      [newStep('hatching', { tool: 'pen', layers: 3, breadth: percent(0.13), bare: 0.45, darkest: 0.72, ink: '#131211' }, 'hatch')],
       'hatching',
     ),
-    { ...newLayer('Lines', { type: 'open-photo' }, [newStep('ink-lines', {}, 'draw')], 'lines'), blend: 'multiply' },
+    { ...newLayer('Lines', { type: 'open-photo' }, [newStep('ink-lines', {}, 'draw')], 'lines'), blend: 'darken' },
   ],
   controls: [
     dial('tone', 'Tone', 'How much of the drawing is hatched: lines with a little shade, or full darks.', ['Open', 'Full'], 50, [

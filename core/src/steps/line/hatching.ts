@@ -10,7 +10,7 @@ import { drawTooth } from '../surface/paper-tooth.ts'
 import { chance } from './strokes.ts'
 
 // taken once: loops over planes look nothing up
-const { abs, floor, round, sqrt } = Math
+const { abs, floor, max, min, round, sqrt } = Math
 
 type Tool = 'pen' | 'hard' | 'soft'
 interface Hand {
@@ -40,16 +40,16 @@ const spanOf = (layers: number) => 1.15 / (layers + 0.35)
 /** Tone that a mark of some weight leaves, as the kernel lays it. */
 const laidBy = (weight: number, builds: number): number => {
   const t = weight * builds
-  return builds > 0 ? (t + t * t) / (1 + t + t * t) : Math.min(1, weight)
+  return builds > 0 ? (t + t * t) / (1 + t + t * t) : min(1, weight)
 }
 
 /** What share of a layer's strokes is there, by the demand above the layer's own. */
-const sharesIn = (more: number): number => (more < SOFT / 6 ? 0 : Math.min(1, more / SOFT))
+const sharesIn = (more: number): number => (more < SOFT / 6 ? 0 : min(1, more / SOFT))
 
 /** What share of the paper a layer covers, by its pressure. */
 export function coverOf(pressure: number, density: number, breadth: number, hand: Hand): number {
   const broad = breadth * (hand.breadth + (1 - hand.breadth) * pressure)
-  return Math.min(1, density * broad * laidBy(hand.weight + (hand.fullest - hand.weight) * pressure, hand.builds))
+  return min(1, density * broad * laidBy(hand.weight + (hand.fullest - hand.weight) * pressure, hand.builds))
 }
 
 /**
@@ -62,7 +62,7 @@ export function demandsOf(densities: readonly number[], breadth: number, hand: H
   const darkness = (d: number, there: number) => {
     let left = 1
     for (let i = 0; i < densities.length; i++)
-      left *= 1 - sharesIn(there - from[i]!) * coverOf(Math.min(1, Math.max(0, (d - from[i]!) / span)), densities[i]!, breadth, hand)
+      left *= 1 - sharesIn(there - from[i]!) * coverOf(min(1, max(0, (d - from[i]!) / span)), densities[i]!, breadth, hand)
     return 1 - left
   }
   const table = new Float32Array(1025)
@@ -79,8 +79,26 @@ export function demandsOf(densities: readonly number[], breadth: number, hand: H
  * @param bare share of the tones, from white down, that get no stroke
  */
 export const keyed = (tone: number, bare: number, darkest: number): number => {
-  const t = Math.max(0, 1 - tone / (1 - 0.75 * bare))
+  const t = max(0, 1 - tone / (1 - 0.75 * bare))
   return darkest * t * (0.75 + 0.25 * t)
+}
+
+/** The mean lightness that a light key comes near. */
+const LIGHT = 0.6
+
+/**
+ * The exponent that brings a photo's tones to a lighter key: a dark photo is opened up, a light one left alone.
+ * @param key 0 as the photo is … 1 as light as a drawing
+ */
+export function keyOf({ v }: Field, cover: Field, key: number, { log }: { log: (v: number) => number }): number {
+  let [sum, there] = [0, 1e-6]
+  for (let i = 0; i < v.length; i++) {
+    sum += v[i]! * cover.v[i]!
+    there += cover.v[i]!
+  }
+  const mean = sum / there
+  if (mean >= LIGHT || mean <= 0.001) return 1
+  return 1 + key * (max(0.4, log(LIGHT) / log(mean)) - 1)
 }
 
 /** Directions of one layer: all one way, or along the forms and the chosen way where there are none; each turned by the layer's crossing. */
@@ -108,8 +126,8 @@ function directionsOf(
       return
     }
     // half the doubled angle, by square roots alone
-    const hc = sqrt(Math.max(0, (1 + u / long) / 2))
-    const hs = (v < 0 ? -1 : 1) * sqrt(Math.max(0, (1 - u / long) / 2))
+    const hc = sqrt(max(0, (1 + u / long) / 2))
+    const hs = (v < 0 ? -1 : 1) * sqrt(max(0, (1 - u / long) / 2))
     out.x = hc * tc - hs * ts
     out.y = hs * tc + hc * ts
   }
@@ -165,6 +183,7 @@ export const hatching = defineStep({
     spacing: length({ title: 'Spacing', default: percent(0.3), min: 1, max: 400, feel: 'log', mark: true, help: 'How far apart the strokes of a layer lie.' }),
     breadth: length({ title: 'Breadth', default: percent(0.17), min: 0.3, max: 300, feel: 'log', mark: true, help: 'How broad a stroke is at full pressure.' }),
     length: length({ title: 'Stroke length', default: percent(8), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
+    key: share({ title: 'Key', default: 0.6, help: 'How much lighter than the photo the drawing is: a dark photo is opened up as a draughtsman would.' }),
     bare: share({ title: 'Lights left bare', default: 0.3, help: 'Down to which tone the paper is left alone.' }),
     darkest: share({ title: 'Darkest', default: 0.8, help: 'How dark the darkest passages are drawn, as far as the tool can go.' }),
     wobble: share({ title: 'Wobble', default: 0.35, help: 'How unsteady the hand is: ruled, or free.' }),
@@ -186,7 +205,7 @@ export const hatching = defineStep({
   drawnBy: ['ink', 'paper', 'tooth'],
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
     const layers = round(p.layers)
-    const strokes = (extent.w * extent.h * layers) / Math.max(1, p.spacing * Math.min(p.length, 60 * p.spacing))
+    const strokes = (extent.w * extent.h * layers) / max(1, p.spacing * min(p.length, 60 * p.spacing))
     if (strokes > MOST) {
       throw new QuillError(
         'too-many-marks',
@@ -199,8 +218,11 @@ export const hatching = defineStep({
     const hand = hands[p.tool as Tool]
     const apart = p.spacing / scale
     // tones in few, calm masses
-    const calm = blurred(kernels, summarised(study), Math.max(0.6, 0.6 * apart))
-    const dark = mapped(calm, (v, i) => keyed(v, p.bare, p.darkest) * (study.cover.v[i]! < 0.5 ? 0 : 1))
+    const calm = blurred(kernels, summarised(study), max(0.6, 0.6 * apart))
+    const opened = keyOf(study.fine, study.cover, p.key, kernels.raw)
+    const tones = new Float32Array(1025)
+    for (let i = 0; i <= 1024; i++) tones[i] = keyed(opened === 1 ? i / 1024 : kernels.raw.pow(i / 1024, opened), p.bare, p.darkest)
+    const dark = mapped(calm, (v, i) => (study.cover.v[i]! < 0.5 ? 0 : tones[min(1024, max(0, round(v * 1024)))]!))
     await pause()
     let along: { x: Field; y: Field } | null = null
     if (p.follow === 'forms') {
@@ -216,10 +238,10 @@ export const hatching = defineStep({
       p.breadth,
       hand,
     )
-    const demandIn = (table: Float32Array, v: number) => table[Math.min(1024, Math.max(0, round(v * 1024)))]!
+    const demandIn = (table: Float32Array, v: number) => table[min(1024, max(0, round(v * 1024)))]!
     const laid: Streamlines[] = []
     const densities: number[] = []
-    const step = Math.max(0.75, Math.min(apart * 0.5, 4))
+    const step = max(0.75, min(apart * 0.5, 4))
     for (let i = 0; i < layers; i++) {
       const turn = (-i * p.crossing * 3.141592653589793) / 180
       const more = (x: number, y: number) => demandIn(first, at(dark, x, y)) - from[i]!
@@ -227,7 +249,7 @@ export const hatching = defineStep({
         {
           w,
           h,
-          apart: Math.max(0.8, apart),
+          apart: max(0.8, apart),
           nearest: 0.62,
           step,
           direction: directionsOf(along, radians, turn, kernels.raw),
@@ -236,11 +258,11 @@ export const hatching = defineStep({
           passes: (x, y, dx, dy) => {
             if (at(study.edges, x + dx, y + dy) < 0.35 && at(study.edges, x + dx / 2, y + dy / 2) < 0.35) return true
             // from a little before the step to a little beyond it
-            const k = Math.max(1, 1.2 * unit) / step
+            const k = max(1, 1.2 * unit) / step
             return abs(at(study.fine, x + dx * (1 + k), y + dy * (1 + k)) - at(study.fine, x - dx * k, y - dy * k)) < 0.09
           },
           longest: (line) => (p.length / scale) * (0.55 + 0.9 * chance(line, i, p.seed)),
-          shortest: Math.min((0.6 * p.length) / scale, Math.max(2 * step, 1.6 * apart)),
+          shortest: min((0.6 * p.length) / scale, max(2 * step, 1.6 * apart)),
           chance: (a, b) => chance(a, b, p.seed + i * 104729),
         },
         pause,
@@ -266,18 +288,18 @@ export const hatching = defineStep({
         const press = 1 + 0.4 * p.wobble * (2 * at3(6) - 1)
         // ends run out over a share of the stroke, more at its end than at its beginning
         const [begin, end] = at3(7) < 0.5 ? [0.6, 1.4] : [1.4, 0.6]
-        const every = Math.max(1, Math.min(floor(n / 6), round(Math.max(2, 0.6 * p.spacing) / (step * scale))))
+        const every = max(1, min(floor(n / 6), round(max(2, 0.6 * p.spacing) / (step * scale))))
         for (let j = 0; ; j += every) {
-          const m = Math.min(j, n - 1)
+          const m = min(j, n - 1)
           const q = (a + m) * 2
           const [x, y] = [points[q]!, points[q + 1]!]
-          const [qa, qb] = [(a + Math.max(0, m - 1)) * 2, (a + Math.min(n - 1, m + 1)) * 2]
+          const [qa, qb] = [(a + max(0, m - 1)) * 2, (a + min(n - 1, m + 1)) * 2]
           const [tx, ty] = [points[qb]! - points[qa]!, points[qb + 1]! - points[qa + 1]!]
           const long = sqrt(tx * tx + ty * ty) || 1
           const across = sway * sin(phase + wave * m * step * scale)
-          const pressure = Math.min(1, Math.max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span)) * press
+          const pressure = min(1, max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span)) * press
           const t = n > 1 ? m / (n - 1) : 0
-          const ends = Math.min(1, t / (hand.taper * begin), (1 - t) / (hand.taper * end))
+          const ends = min(1, t / (hand.taper * begin), (1 - t) / (hand.taper * end))
           const half = 0.5 * p.breadth * (hand.breadth + (1 - hand.breadth) * pressure) * (p.tool === 'pen' ? ends : 0.55 + 0.45 * ends)
           const weight = (hand.weight + (hand.fullest - hand.weight) * pressure) * (p.tool === 'pen' ? 1 : ends)
           list.place(study.x + (x + 0.5) * scale - (ty / long) * across, study.y + (y + 0.5) * scale + (tx / long) * across, half, weight)

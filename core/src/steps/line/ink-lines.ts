@@ -9,7 +9,7 @@ import { choice, colour, length, percent, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
 
 // taken once: loops over planes look nothing up
-const { abs, ceil, floor, round, sqrt } = Math
+const { abs, ceil, floor, max, min, round, sqrt } = Math
 
 /** The wide Gaussian of the dark side, in narrow ones (Marr and Hildreth 1980). */
 const WIDE = 1.6
@@ -36,7 +36,7 @@ export function summarised({ tone, fine, broad, detail }: Study): Field {
 /** How dark a plane is against what surrounds it, in steps of lightness; 0 on the light side of an edge. */
 export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
   const [near, far] = [blurred(kernels, of, sigma), blurred(kernels, of, sigma * WIDE)]
-  return mapped(near, (v, i) => Math.max(0, far.v[i]! - v) / STEP)
+  return mapped(near, (v, i) => max(0, far.v[i]! - v) / STEP)
 }
 
 /**
@@ -47,16 +47,16 @@ export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
 export function contrastOf(height: Field, lines: number, { exp, log }: { exp: (v: number) => number; log: (v: number) => number }): number {
   const counts = new Uint32Array(1024)
   for (let i = 0; i < height.v.length; i++) {
-    const k = Math.min(1023, floor(height.v[i]! * 1024))
+    const k = min(1023, floor(height.v[i]! * 1024))
     counts[k] = counts[k]! + 1
   }
   // dark sides of edges to be drawn, as a share of the picture
   let left = height.v.length * 0.012 * exp(3 * lines)
   let k = 1023
   while (k > 0 && left > 0) left -= counts[k--]!
-  const own = Math.max(0.012, k / 1024)
+  const own = max(0.012, k / 1024)
   const fixed = 0.42 * exp(-3 * lines)
-  return Math.max(0.02, exp(0.65 * log(own) + 0.35 * log(fixed)))
+  return max(0.02, exp(0.65 * log(own) + 0.35 * log(fixed)))
 }
 
 /** Values along a line, each the mean of those about it. */
@@ -64,7 +64,7 @@ function evened(values: readonly number[], r: number): number[] {
   const sums = [0]
   for (const v of values) sums.push(sums.at(-1)! + v)
   return values.map((_, i) => {
-    const [a, b] = [Math.max(0, i - r), Math.min(values.length, i + r + 1)]
+    const [a, b] = [max(0, i - r), min(values.length, i + r + 1)]
     return (sums[b]! - sums[a]!) / (b - a)
   })
 }
@@ -86,28 +86,28 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
   if (crest.meets[0]) points = points.slice(gap)
   if (crest.meets[1]) points = points.slice(0, -gap)
   if (points.length < 4) return
-  const line = evenedLine(points, Math.max(1.6, (0.9 * p.width) / scale), crest.closed)
+  const line = evenedLine(points, max(1.6, (0.9 * p.width) / scale), crest.closed)
   const weights = evened(
     line.map(({ x, y, height }) => {
-      const strong = Math.min(1, height / full)
+      const strong = min(1, height / full)
       const shade = 1 - at(dark, x, y)
       const near = 1 - p.far * 0.65 * at(study.ground, x, y)
-      return Math.max(kind.least, (1 - kind.swell * 0.45 + kind.swell * (0.55 * strong + p.shadow * 0.9 * shade * shade - 0.3)) * near)
+      return max(kind.least, (1 - kind.swell * 0.45 + kind.swell * (0.55 * strong + p.shadow * 0.9 * shade * shade - 0.3)) * near)
     }),
     ceil(3 + (2 * p.width) / scale),
   )
   const n = line.length
   // places as far apart as the line needs
-  const step = Math.max(1, floor(Math.max(1.5, 0.35 * p.width) / scale))
-  const taper = Math.min((kind.taper * p.width) / scale, n * 0.45)
+  const step = max(1, floor(max(1.5, 0.35 * p.width) / scale))
+  const taper = min((kind.taper * p.width) / scale, n * 0.45)
   const half = p.width / 2
   const place = (i: number) => {
     const q = line[i]!
     let its = weights[i]!
     if (!crest.closed && taper > 0) {
       // a line that ends at another is cut off there, one that ends by itself runs out
-      const ends = Math.min(crest.meets[0] ? 1 : i / taper, crest.meets[1] ? 1 : (n - 1 - i) / taper, 1)
-      its *= sqrt(Math.max(0, ends))
+      const ends = min(crest.meets[0] ? 1 : i / taper, crest.meets[1] ? 1 : (n - 1 - i) / taper, 1)
+      its *= sqrt(max(0, ends))
     }
     list.place(study.x + (q.x + 0.5) * scale, study.y + (q.y + 0.5) * scale, half * its, 1)
   }
@@ -138,16 +138,30 @@ export function runsOn({ points }: Crest, { detail }: Study, shortest: number): 
   return points.length >= (1 + 2.5 * (1 - between(sum / points.length, 0.1, 0.5))) * shortest
 }
 
+/** The tone below which a share of a plane lies. */
+function toneOf({ v }: Field, share: number): number {
+  const counts = new Uint32Array(1025)
+  for (let i = 0; i < v.length; i++) {
+    const k = min(1024, max(0, floor(v[i]! * 1024)))
+    counts[k] = counts[k]! + 1
+  }
+  let left = v.length * share
+  let k = 0
+  while (k < 1024 && left > counts[k]!) left -= counts[k++]!
+  return k / 1024
+}
+
 /** Dark masses as black areas with fair borders. */
-export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below: number, least: number): void {
+export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below: number, most: number, least: number): void {
   if (below <= 0) return
   const { scale, unit } = study
   const masses = blurred(
     kernels,
     mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
-    Math.max(0.7, 0.9 * unit),
+    max(0.7, 0.9 * unit),
   )
-  for (const line of levelLines(masses, below)) {
+  // blacks are spotted, however dark the photo is
+  for (const line of levelLines(masses, min(below, toneOf(masses, most)))) {
     if (abs(area2(line)) / 2 < (least / scale) ** 2) continue
     list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: study.x + (x + 0.5) * scale, y: study.y + (y + 0.5) * scale })))
   }
@@ -203,29 +217,29 @@ export const inkLines = defineStep({
   drawnBy: ['ink', 'paper'],
   lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
     const list = new MarkList()
-    const sigma = Math.max(0.7, p.detail / 3 / study.scale)
+    const sigma = max(0.7, p.detail / 3 / study.scale)
     const source = summarised(study)
     await pause()
     const height = darkSideOf(kernels, source, sigma)
     await pause()
     const contrast = contrastOf(height, p.lines, kernels.raw)
-    const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
+    const calm = blurred(kernels, study.fine, max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
       const i = round(y) * study.w + round(x)
       const light = between(calm.v[i]!, 0.62, 0.98)
       return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
     }
-    const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
+    const shortest = max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
       kernels,
       height,
-      { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.1 * sigma), dear },
+      { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
       pause,
     )
     const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
     await pause()
-    spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 5 * p.width)
+    spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks, 5 * p.width)
     return list.done(extent)
   },
   draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
