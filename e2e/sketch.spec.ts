@@ -53,9 +53,9 @@ test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rend
 
   // the process sheet shows how it is made
   await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText(['Values and paper', 'Shading', 'Pencil lines', 'Black-and-white'])
-  await expect.poll(() => chain(page, 'Black-and-white')).toEqual(['Black-and-white', 'Gaussian blur'])
+  await expect.poll(() => chain(page, 'Black-and-white')).toEqual(['Masses', 'Black-and-white', 'Gaussian blur'])
   await expect.poll(() => chain(page, 'Pencil lines')).toEqual(['Invert', 'Gaussian blur'])
-  await expect(page.locator('[data-part="row"] canvas[data-made]')).toHaveCount(4 * 2 + 8)
+  await expect(page.locator('[data-part="row"] canvas[data-made]')).toHaveCount(4 * 2 + 9)
   const sketch = await shown(page)
 
   // the blur is dragged and the picture follows

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { newStep } from '../artwork/layers.ts'
-import { artworkFromPhoto, loadArtwork } from '../artwork/load.ts'
+import { artworkFromPhoto, loadArtwork, loadRecipe } from '../artwork/load.ts'
 import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from '../artwork/schema.ts'
@@ -60,7 +60,12 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
     of[setting] = await hashes(artwork)
   }
 }
-for (const recipe of recipes.filter((r) => wanted(r.id))) {
+/** Recipes as earlier editions had them: artworks made by those go on as they were. */
+const earlier = new URL('../../src/testing/data/recipes/', import.meta.url)
+const formerly = readdirSync(earlier)
+  .sort()
+  .map((file) => loadRecipe(JSON.parse(readFileSync(new URL(file, earlier), 'utf8'))))
+for (const recipe of [...recipes, ...formerly].filter((r) => wanted(r.id))) {
   const of: Golden[string] = (golden[`recipe ${recipe.id}${recipe.edition > 1 ? `@${recipe.edition}` : ''}`] = {})
   for (const [setting, values] of recipeSettings(recipe, 0)) {
     const artwork = photo()
