@@ -147,6 +147,61 @@ function densityOf({ points, starts }: Streamlines, taper: number, area: number,
   return area > 0 ? sum / area : 0
 }
 
+interface Stroke {
+  /** x, y a place of the study, and the first and last of this stroke. */
+  points: Float32Array
+  from: number
+  to: number
+  /** Full-size pixels from one place to the next. */
+  step: number
+  /** Numbers 0…1 that belong to it. */
+  luck: (j: number) => number
+}
+
+/** A streamline as a hand draws it: pressed by the tone, a little shaky, run out at its ends. */
+function handStroke(
+  list: MarkList,
+  { points, from, to, step, luck }: Stroke,
+  p: { tool: string; spacing: number; breadth: number; length: number; wobble: number },
+  pressed: (x: number, y: number) => number,
+  xOf: (x: number) => number,
+  yOf: (y: number) => number,
+  sin: (v: number) => number,
+): void {
+  const hand = hands[p.tool as Tool]
+  const pen = p.tool === 'pen'
+  const n = to - from
+  // a hand shakes slowly, across its way
+  const sway = p.wobble * 0.3 * p.spacing * (0.4 + luck(3))
+  const wave = 6.2831853 / (p.length * (0.35 + 0.5 * luck(4)))
+  const phase = 6.2831853 * luck(5)
+  const press = 1 + 0.4 * p.wobble * (2 * luck(6) - 1)
+  // ends run out over a share of the stroke, one of them sooner
+  const early = luck(7) < 0.5
+  const begin = hand.taper * (early ? 0.6 : 1.4)
+  const end = hand.taper * (early ? 1.4 : 0.6)
+  const every = max(1, min(floor(n / 6), round(max(2, 0.6 * p.spacing) / step)))
+  for (let j = 0; ; j += every) {
+    const m = min(j, n - 1)
+    const x = points[(from + m) * 2]!
+    const y = points[(from + m) * 2 + 1]!
+    const before = (from + max(0, m - 1)) * 2
+    const after = (from + min(n - 1, m + 1)) * 2
+    const tx = points[after]! - points[before]!
+    const ty = points[after + 1]! - points[before + 1]!
+    const long = sqrt(tx * tx + ty * ty) || 1
+    const across = sway * sin(phase + wave * m * step)
+    const pressure = pressed(x, y) * press
+    const t = n > 1 ? m / (n - 1) : 0
+    const ends = min(1, t / begin, (1 - t) / end)
+    const half = 0.5 * p.breadth * (hand.breadth + (1 - hand.breadth) * pressure) * (pen ? ends : 0.55 + 0.45 * ends)
+    const weight = (hand.weight + (hand.fullest - hand.weight) * pressure) * (pen ? 1 : ends)
+    list.place(xOf(x) - (ty / long) * across, yOf(y) + (tx / long) * across, half, weight)
+    if (m === n - 1) break
+  }
+  list.end()
+}
+
 export const hatching = defineStep({
   id: 'hatching',
   version: 2,
@@ -274,38 +329,22 @@ export const hatching = defineStep({
     }
     const table = demandsOf(densities, p.breadth, hand, first)
     const list = new MarkList()
+    const toFull = (v: number, from0: number) => from0 + (v + 0.5) * scale
     for (let i = 0; i < layers; i++) {
       const { points, starts } = laid[i]!
+      const pressed = (x: number, y: number) => min(1, max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span))
       for (let k = 0; k + 1 < starts.length; k++) {
         if (k % 500 === 0) await pause()
-        const [a, b] = [starts[k]!, starts[k + 1]!]
-        const n = b - a
-        const at3 = (j: number) => chance(k, j, p.seed + i * 7919)
-        // a hand shakes slowly, across its way
-        const sway = p.wobble * 0.3 * p.spacing * (0.4 + at3(3))
-        const wave = 6.2831853 / (p.length * (0.35 + 0.5 * at3(4)))
-        const phase = 6.2831853 * at3(5)
-        const press = 1 + 0.4 * p.wobble * (2 * at3(6) - 1)
-        // ends run out over a share of the stroke, more at its end than at its beginning
-        const [begin, end] = at3(7) < 0.5 ? [0.6, 1.4] : [1.4, 0.6]
-        const every = max(1, min(floor(n / 6), round(max(2, 0.6 * p.spacing) / (step * scale))))
-        for (let j = 0; ; j += every) {
-          const m = min(j, n - 1)
-          const q = (a + m) * 2
-          const [x, y] = [points[q]!, points[q + 1]!]
-          const [qa, qb] = [(a + max(0, m - 1)) * 2, (a + min(n - 1, m + 1)) * 2]
-          const [tx, ty] = [points[qb]! - points[qa]!, points[qb + 1]! - points[qa + 1]!]
-          const long = sqrt(tx * tx + ty * ty) || 1
-          const across = sway * sin(phase + wave * m * step * scale)
-          const pressure = min(1, max(0, (demandIn(table, at(dark, x, y)) - from[i]!) / span)) * press
-          const t = n > 1 ? m / (n - 1) : 0
-          const ends = min(1, t / (hand.taper * begin), (1 - t) / (hand.taper * end))
-          const half = 0.5 * p.breadth * (hand.breadth + (1 - hand.breadth) * pressure) * (p.tool === 'pen' ? ends : 0.55 + 0.45 * ends)
-          const weight = (hand.weight + (hand.fullest - hand.weight) * pressure) * (p.tool === 'pen' ? 1 : ends)
-          list.place(study.x + (x + 0.5) * scale - (ty / long) * across, study.y + (y + 0.5) * scale + (tx / long) * across, half, weight)
-          if (m === n - 1) break
-        }
-        list.end()
+        const stroke = { points, from: starts[k]!, to: starts[k + 1]!, step: step * scale, luck: (j: number) => chance(k, j, p.seed + i * 7919) }
+        handStroke(
+          list,
+          stroke,
+          p,
+          pressed,
+          (v) => toFull(v, study.x),
+          (v) => toFull(v, study.y),
+          sin,
+        )
       }
     }
     return list.done(extent)
