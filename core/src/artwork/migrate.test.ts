@@ -68,7 +68,7 @@ describe('documents of version 1', () => {
       chain: l.chain.map((use) => without(use, 'inputs')),
     }))
     // they did not say where retouching goes
-    expect(loadRecipe({ ...old, version: 1, layers })).toEqual({ ...recipe, retouch: null })
+    expect(loadRecipe({ ...old, version: 1, layers })).toEqual({ ...recipe, edition: 1, retouch: null })
   })
 
   test('what is broken is named, not thrown from deep inside', () => {

@@ -9,7 +9,7 @@ import type { Artwork, Recipe } from './schema.ts'
 
 /** A recipe on a photo of this long side. */
 function on(recipe: Recipe, width: number): Artwork {
-  const a = artworkFromPhoto({ asset: String(width).padEnd(64, '0'), width, height: Math.round(width * 0.75), title: 't' })
+  const a = artworkFromPhoto({ asset: String(width).padEnd(64, '0'), width, height: Math.round(width * 0.75), title: 't', ppi: 300 })
   return madeBy(a, recipe)
 }
 /** Every length of its steps, as stored. */

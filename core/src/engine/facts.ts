@@ -12,8 +12,8 @@ import type { Request } from './request.ts'
 const BYTES = 128 * 2 ** 20
 /** Of how many things under which is painted the last finding is remembered. */
 const LAST = 100
-/** Of how many steps the last plan is kept: they are large. */
-const LAST_PLANS = 4
+/** How many last plans are kept, each under two names: they are large. */
+const LAST_PLANS = 8
 
 /** Computes the whole of a node at a level and shows it. */
 export type ReadWhole = <T>(node: Node, level: number, request: Request, use: (pic: Pic) => T | Promise<T>) => Promise<T>
@@ -27,7 +27,7 @@ export class Facts {
   /** What was found last, by names without what was painted: for the picture under a brush. */
   private readonly last = new Map<string, unknown>()
 
-  /** The last plan of a step over an input, whatever its values. */
+  /** The last plan of a step over an input, whatever its values; and with its values, whatever the input. */
   private readonly lastPlans = new Map<string, unknown>()
 
   constructor(kernels: Kernels, readWhole: ReadWhole) {
@@ -75,16 +75,21 @@ export class Facts {
     const read = Object.fromEntries(Object.entries(node.params).filter(([name]) => !def.drawnBy?.includes(name)))
     const line = `${def.id}@${def.version}/${input.shape}`
     const name = hashOf('plan', def.id, def.version, read, input.key)
-    const old = this.lastPlans.get(line)
-    // another plan over the same input shows more of it than nothing does
+    // the same values over what the input was before, where that is what changes
+    const { x, y, w, h } = input.extent
+    const kin = hashOf('kin', def.id, def.version, read, x, y, w, h)
+    const old = this.lastPlans.get(line) ?? this.lastPlans.get(kin)
+    // another plan of the same picture shows more of it than nothing does
     if (old !== undefined && !this.known.has(name) && (request.lends || (request.frozen && input.shape !== input.key))) return old
     const found = await this.made(name, async () => {
       const study = await this.study(input, request)
       return def.lay!({ study, kernels: this.kernels, facts, extent: input.extent, pause: request.pause }, paramsAt(def, node.params, 0) as never)
     })
-    this.lastPlans.delete(line)
-    this.lastPlans.set(line, found)
-    if (this.lastPlans.size > LAST_PLANS) this.lastPlans.delete(this.lastPlans.keys().next().value!)
+    for (const key of [line, kin]) {
+      this.lastPlans.delete(key)
+      this.lastPlans.set(key, found)
+      if (this.lastPlans.size > LAST_PLANS) this.lastPlans.delete(this.lastPlans.keys().next().value!)
+    }
     return found
   }
 

@@ -77,6 +77,13 @@ test('under a moving hand the last plan over the input is lent; it is never kept
   const fresh = newTestEngine(kernels, sources)
   for (const level of [0, 1, 2])
     expect((await compute(engine, other, { level, quick: level > 0 })).pixels).toEqual((await compute(fresh, other, { level, quick: level > 0 })).pixels)
+  // what lies below is dragged: the plan with the same values is lent
+  const below = (midtone: number) => made(['levels', { midtone }], ['hatching', { direction: 0, layers: 1 }])
+  await quickly(engine, below(1), false)
+  const before = lay.mock.calls.length
+  await quickly(engine, below(1.3), true)
+  await quickly(engine, below(1.5), true)
+  expect(lay).toHaveBeenCalledTimes(before)
   // of a step that has none yet, one is laid
   await quickly(engine, made(['contours']), true)
   expect((await compute(engine, made(['contours']))).pixels).toEqual((await compute(fresh, made(['contours']))).pixels)

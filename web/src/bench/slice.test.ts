@@ -13,13 +13,13 @@ test('commands change the artwork, mark it unsaved, and can be undone and redone
   const start = s.history!.artwork
   const layer = start.layers[0]!
   s = bench.reducer(s, command({ command: { type: 'add-step', layer: layer.id, index: 1, step: newStep('invert') } }))
-  expect(s.history!.artwork.layers[0]!.chain.map((x) => x.step)).toEqual(['black-white', 'invert', 'gaussian-blur'])
+  expect(s.history!.artwork.layers[0]!.chain.map((x) => x.step)).toEqual(['masses', 'invert', 'black-white', 'gaussian-blur'])
   expect(s.save.state).toBe('unsaved')
   expect(s.history!.done.at(-1)!.title).toBe('Add Invert')
   s = bench.reducer(s, undone())
   expect(s.history!.artwork).toEqual(start)
   s = bench.reducer(s, redone())
-  expect(s.history!.artwork.layers[0]!.chain).toHaveLength(3)
+  expect(s.history!.artwork.layers[0]!.chain).toHaveLength(4)
 })
 
 test('a refused command changes nothing and leaves its reason', () => {
@@ -41,7 +41,7 @@ test('trying shows what would be, and leaves the artwork', () => {
   const s = opened()
   const layer = s.history!.artwork.layers[0]!
   const tried = bench.reducer(s, tryOut({ type: 'add-step', layer: layer.id, index: 0, step: newStep('invert') }))
-  expect(tried.tried!.layers[0]!.chain).toHaveLength(3)
+  expect(tried.tried!.layers[0]!.chain).toHaveLength(4)
   expect(tried.history).toBe(s.history)
   expect(bench.reducer(tried, tryOut(null)).tried).toBeNull()
 })

@@ -160,8 +160,8 @@ export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below
     mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
     max(0.7, 0.9 * unit),
   )
-  // blacks are spotted, however dark the photo is
-  for (const line of levelLines(masses, min(below, toneOf(masses, most)))) {
+  // blacks are spotted, however dark the photo is; its very darkest are black
+  for (const line of levelLines(masses, min(below, max(toneOf(masses, most), toneOf(masses, 0.02) + 0.05)))) {
     if (abs(area2(line)) / 2 < (least / scale) ** 2) continue
     list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: study.x + (x + 0.5) * scale, y: study.y + (y + 0.5) * scale })))
   }

@@ -56,6 +56,47 @@ test('another deal is another sheet, the same deal the same', async () => {
   expect((await sheet('#808080', { ...strong, seed: 2 })).v).not.toEqual(a.v)
 })
 
+test('a light touch greys the hills and leaves the valleys bare; pressed, hills go black and the valleys fill', async () => {
+  const light = await sheet('#d9d9d9', { ...strong, softness: 0.7 })
+  const darkest = light.v.reduce((a, b) => (b < a ? b : a), 65535) / 65535
+  // tone 0.15 over hills that end after 0.7 of the heights: 2 · 0.15 / 0.7 at their peaks
+  expect(darkest).toBeGreaterThan(1 - 0.43 - 0.02)
+  expect(light.v.filter((v) => v === 65535).length / light.v.length).toBeGreaterThan(0.25)
+  const pressed = await sheet('#333333', { ...strong, softness: 0.7 })
+  expect(pressed.v.filter((v) => v < 1000).length / pressed.v.length).toBeGreaterThan(0.2)
+  expect(pressed.v.filter((v) => v > 60000).length / pressed.v.length).toBeLessThan(0.02)
+})
+
+test('the hills stand as far apart as is said, and all heights are as frequent: their distribution and correlation length', async () => {
+  const kernels = await loadKernels()
+  for (const pitch of [4, 7]) {
+    const [w, h] = [600, 400]
+    const v = kernels.scratch(w * h * 2, (at) => {
+      kernels.raw.toothHeights(at, w * 2, w, h, 0, 0, 1 / pitch, 7)
+      return Float64Array.from(kernels.u16(at, w * h), (x) => x / 65535)
+    })
+    // against the even distribution (Kolmogorov and Smirnov's distance)
+    const sorted = v.slice().sort()
+    let furthest = 0
+    sorted.forEach((x, i) => (furthest = Math.max(furthest, Math.abs(x - i / sorted.length))))
+    expect(furthest).toBeLessThan(0.03)
+    const alike = (d: number) => {
+      let [sum, n] = [0, 0]
+      for (let y = 0; y < h; y++)
+        for (let x = 0; x + d < w; x++) {
+          sum += (v[y * w + x]! - 0.5) * (v[y * w + x + d]! - 0.5)
+          n++
+        }
+      return (sum / n) * 12
+    }
+    // neighbours belong to one hill, a pitch further on another begins
+    expect(alike(1)).toBeGreaterThan(0.5)
+    expect(alike(Math.round(pitch * 0.5))).toBeLessThan(0.6)
+    expect(Math.abs(alike(pitch))).toBeLessThan(0.15)
+    expect(Math.abs(alike(2 * pitch))).toBeLessThan(0.08)
+  }
+})
+
 describe('on what lies there', () => {
   const grey = (hex: string, params: Record<string, unknown>, more: Partial<Layer> = {}): Layer => ({
     ...newLayer('grey', { type: 'fill', colour: hex, alpha: 1 }, [newStep('paper-tooth', { ...strong, softness: 0.3, ...params }, 't')], 'grey'),
@@ -82,8 +123,9 @@ describe('on what lies there', () => {
       const v = await drawn([canvas(kind), grey(hex, {})])
       // measured: 10 levels off at most, since heights are not quite as their moments say
       expect(Math.abs(meanOf(v) - tone)).toBeLessThan(14)
-      const marks = v.filter((x) => x > 60000 || x < 6000).length / v.length
-      expect(marks).toBeGreaterThan(0.55)
+      // light and dark stand beside each other, though softly
+      const mean = meanOf(v)
+      expect(Math.sqrt(v.reduce((s, x) => s + (x / 257 - mean) ** 2, 0) / v.length)).toBeGreaterThan(25)
     }
   })
 

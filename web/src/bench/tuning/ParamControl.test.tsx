@@ -33,7 +33,7 @@ test('a share is typed in per cent, a length keeps its unit, arrow keys step', (
   const changes = show(spec('paper-tooth', 'strength'))
   fireEvent.change(screen.getByLabelText('Catch'), { target: { value: '35' } })
   fireEvent.keyDown(screen.getByLabelText('Catch'), { key: 'ArrowUp' })
-  expect(changes).toEqual([0.35, 0.51])
+  expect(changes).toEqual([0.35, 0.81])
 })
 
 test('a length in per cent', () => {
