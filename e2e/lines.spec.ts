@@ -43,7 +43,7 @@ test('a portrait is hatched: tools, an ink that only draws, and a plan laid whil
 
   // the face is lighter than the coat, as it was
   const wide = await downloaded(page, info, 'wide')
-  expect(meanOf(part(wide, 640, 560, 160, 160))).toBeGreaterThan(meanOf(part(wide, 900, 1550, 160, 120)) + 40)
+  expect(meanOf(part(wide, 640, 860, 120, 100))).toBeGreaterThan(meanOf(part(wide, 1300, 1750, 120, 100)) + 40)
 })
 
 test('a mark too small for the sheet says so, and so many strokes that nobody meant are a sentence', async ({ enter }) => {
