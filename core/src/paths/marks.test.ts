@@ -2,7 +2,7 @@ import type { Kernels } from '../kernels/kernels.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import type { Region } from '../base/region.ts'
 import { layMarks } from '../steps/line/draw-marks.ts'
-import { MarkList, marksIn, type Marks } from './marks.ts'
+import { areasIn, MarkList, marksIn, type Marks } from './marks.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -137,6 +137,12 @@ test('drawing touches only the marks whose bins the part meets', () => {
   expect([...some]).toEqual([...some].sort((a, b) => a - b))
   // 16 bytes a place and a few a mark
   expect((marks.points.byteLength + marks.starts.byteLength + marks.bins.byteLength + marks.binned.byteLength) / 10_000).toBeLessThan(64)
+})
+
+test('a filled area is drawn where its box meets the part alone', () => {
+  const marks = many()
+  expect(areasIn(marks, { x: 120, y: 120, w: 64, h: 64 })).toEqual([0])
+  expect(areasIn(marks, { x: 400, y: 300, w: 64, h: 64 })).toEqual([])
 })
 
 test('a mark of one place is nothing, and no marks at all draw nothing', () => {

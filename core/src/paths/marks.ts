@@ -132,6 +132,22 @@ export class MarkList {
   }
 }
 
+/** Numbers of the filled contours whose boxes meet a region (full-size pixels): a closed one that does not meet it adds nothing there. */
+export function areasIn({ areas, areaStarts }: Marks, { x, y, w, h }: Region): number[] {
+  const found: number[] = []
+  for (let k = 0; k + 1 < areaStarts.length; k++) {
+    let [left, top, right, low] = [FAR, FAR, -FAR, -FAR]
+    for (let i = areaStarts[k]! * 2; i < areaStarts[k + 1]! * 2; i += 2) {
+      left = areas[i]! < left ? areas[i]! : left
+      right = areas[i]! > right ? areas[i]! : right
+      top = areas[i + 1]! < top ? areas[i + 1]! : top
+      low = areas[i + 1]! > low ? areas[i + 1]! : low
+    }
+    if (left < x + w + 1 && right > x - 1 && top < y + h + 1 && low > y - 1) found.push(k)
+  }
+  return found
+}
+
 /** Numbers of the marks whose bins meet a region (full-size pixels), each once, in their order. */
 export function marksIn(m: Marks, { x, y, w, h }: Region): Int32Array {
   const held = (v: number, most: number) => (v < 0 ? 0 : v > most ? most : v)

@@ -14,6 +14,8 @@ test('the border of a disc goes round its area, and every place of it lies on it
       r,
     )
     expect(lines).toHaveLength(1)
+    // clockwise as it is seen: what marks lay on it adds up
+    expect(area2(lines[0]!)).toBeGreaterThan(0)
     expect(Math.abs(Math.abs(area2(lines[0]!)) / 2 / (Math.PI * r * r) - 1)).toBeLessThan(0.01)
     for (const p of lines[0]!) expect(Math.abs(Math.hypot(p.x - 40.3, p.y - 39.6) - r)).toBeLessThan(0.05)
   }

@@ -1,7 +1,7 @@
 import type { Region } from '../../base/region.ts'
 import { rgbOfHex } from '../../colour/oklab.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
-import { marksIn, type Marks } from '../../paths/marks.ts'
+import { areasIn, marksIn, type Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
 import { addressOf } from '../picture.ts'
 
@@ -28,25 +28,30 @@ export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: 
   const list = marksIn(marks, at)
   let places = 0
   for (const k of list) places += marks.starts[k + 1]! - marks.starts[k]!
-  const contours = marks.areaStarts.length - 1
-  const bytes = places * 16 + list.length * 4 + marks.areas.byteLength + contours * 4 + 64
+  const filled = areasIn(marks, at)
+  let corners = 0
+  for (const k of filled) corners += marks.areaStarts[k + 1]! - marks.areaStarts[k]!
+  const bytes = places * 16 + list.length * 4 + corners * 8 + filled.length * 4 + 64
   kernels.scratch(bytes, (points) => {
     const counts = points + places * 16
     const areas = (counts + list.length * 4 + 15) & ~15
-    const areaCounts = areas + marks.areas.byteLength
-    const [view, numbers] = [kernels.f32(points, places * 4), new Int32Array(kernels.memory.buffer, counts, list.length)]
-    let to = 0
-    list.forEach((k, i) => {
-      const [from, end] = [marks.starts[k]! * 4, marks.starts[k + 1]! * 4]
-      view.set(marks.points.subarray(from, end), to)
-      to += end - from
-      numbers[i] = (end - from) / 4
-    })
-    kernels.f32(areas, marks.areas.length).set(marks.areas)
-    const their = new Int32Array(kernels.memory.buffer, areaCounts, contours)
-    for (let i = 0; i < contours; i++) their[i] = marks.areaStarts[i + 1]! - marks.areaStarts[i]!
-    kernels.raw.layMarks(points, counts, list.length, 1 / scale, broad, x, y, w, h, areas, areaCounts, contours, plane, w * 4)
+    const areaCounts = areas + corners * 8
+    gather(kernels.f32(points, places * 4), new Int32Array(kernels.memory.buffer, counts, list.length), marks.points, marks.starts, list, 4)
+    gather(kernels.f32(areas, corners * 2), new Int32Array(kernels.memory.buffer, areaCounts, filled.length), marks.areas, marks.areaStarts, filled, 2)
+    kernels.raw.layMarks(points, counts, list.length, 1 / scale, broad, x, y, w, h, areas, areaCounts, filled.length, plane, w * 4)
   })
+}
+
+/** Copies the chosen ones out of a packed list, and how many places each has. */
+function gather(to: Float32Array, counts: Int32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number): void {
+  let at = 0
+  for (let i = 0; i < chosen.length; i++) {
+    const k = chosen[i]!
+    const part = from.subarray(starts[k]! * each, starts[k + 1]! * each)
+    to.set(part, at)
+    at += part.length
+    counts[i] = part.length / each
+  }
 }
 
 /** Draws the marks that meet a region in ink on paper; what was clear stays so. */
