@@ -177,10 +177,11 @@ export function makeOwn(draft: Artwork, id: string, next: () => string = freshId
   }
   // what acted on paper before it was copied is laid elsewhere with the copy
   const moves = !isStill(layer) && copy.chain.some((use) => stepAt(use.step, use.version).onPaper)
-  if (layer.lightMap || moves || copy.source.type === 'group') layer.source = { type: 'group', isolated: true, layers: [copy] }
+  if (layer.lightMap || layer.study || moves || copy.source.type === 'group') layer.source = { type: 'group', isolated: true, layers: [copy] }
   else {
     layer.source = copy.source
     layer.lightMap = copy.lightMap
+    layer.study = copy.study
     layer.chain = [...copy.chain, ...layer.chain]
   }
 }

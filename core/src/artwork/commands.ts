@@ -17,7 +17,7 @@ import { setPanels, takePanelOut, type PanelChange } from './panels.ts'
 import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
-import { addressName, planeAt, type PlaneAddress, type PlaneRef } from './planes.ts'
+import { addressName, planeAt, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
 import type { ControlValue, Artwork, Layer, Mask, RecipeUse, StepUse } from './schema.ts'
 
 enablePatches()
@@ -65,6 +65,8 @@ export type Command =
   | { type: 'set-colourways'; colourways: Artwork['colourways']; what: string }
   /** Where layers are laid; `what`: how it is called in the history. */
   | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
+  /** Spots round which techniques go finer, besides the look spot. */
+  | { type: 'set-pins'; pins: Artwork['pins']; what: string }
   | { type: 'set-guides'; guides: Artwork['guides']; what: string }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
@@ -197,6 +199,7 @@ function titleOf(a: Artwork, c: Command): string {
     case 'place-layers':
       return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
     case 'set-guides':
+    case 'set-pins':
       return c.what
     case 'add-step':
       return `Add ${stepAt(c.step.step, c.step.version).title}`
@@ -294,6 +297,7 @@ function checkSpan(span: Span): Span {
 
 /** Guides that an artwork has, at most. */
 const MOST_GUIDES = 200
+const MOST_PINS = 100
 /** The lowest a lamp may stand, degrees: below it a relief is all shadow. */
 const LOWEST = 5
 /** Ids that a command brings, and fresh ones when they are used up. */
@@ -537,6 +541,14 @@ function change(draft: Artwork, c: Command): void {
       draft.guides = structuredClone(c.guides)
       return
     }
+    case 'set-pins': {
+      if (c.pins.length > MOST_PINS)
+        throw new QuillError('command-refused', `An artwork has at most ${MOST_PINS} detail pins. Nothing was changed; take some away.`)
+      if (!c.pins.every((p) => [p.x, p.y, p.radius.value].every(Number.isFinite) && p.radius.value > 0))
+        throw new QuillError('param-invalid', 'A detail pin stands somewhere and reaches some way round. It is left as it was.')
+      draft.pins = structuredClone(c.pins)
+      return
+    }
     case 'add-step': {
       const { layer } = locate(draft.layers, c.layer)
       layer.chain.splice(clampIndex(c.index, layer.chain.length), 0, checkStep(c.step))
@@ -630,11 +642,9 @@ function change(draft: Artwork, c: Command): void {
       const there = planeAt(draft, c.at)
       if (!there) throw new QuillError('command-refused', 'What was painted on is no longer there. The stroke is left out.')
       if (c.plane && c.plane.channels !== there.channels)
-        throw new QuillError('command-refused', 'A mask has one channel, paint has four. The stroke is left out.')
+        throw new QuillError('command-refused', 'A mask has one channel, paint and combed flow have four. The stroke is left out.')
       const { layer } = locate(draft.layers, c.at.layer)
-      if (c.at.part === 'light') layer.lightMap!.plane = c.plane
-      else if (c.at.part === 'mask') maskOwner(draft, c.at.layer, c.at.step).mask!.plane = c.plane
-      else if (layer.source.type === 'paint') layer.source.plane = c.plane
+      setPlane(layer, c.at, c.plane)
       return
     }
     case 'apply-recipe': {

@@ -4,8 +4,9 @@ import { identity, inverse, kindOf, mapped, scaled, times, type Matrix, type Poi
 import type { Length } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
 import { checkSheet } from './bounds.ts'
-import { allLayers } from './layers.ts'
-import { planeAt, sameAddress, type PlaneAddress, type PlaneRef } from './planes.ts'
+import { studyParts } from '../base/study-parts.ts'
+import { allLayers, isPainted } from './layers.ts'
+import { planeAt, sameAddress, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
 import type { Artwork, Layer, StepUse } from './schema.ts'
 
 // What is done to the sheet: its frame moved, all of it made larger or smaller, turned. Changes are made in place, on a draft.
@@ -60,6 +61,7 @@ export function paintedPlaces(artwork: Pick<Artwork, 'layers'>): PlaneAddress[] 
     if (layer.source.type === 'paint' && layer.source.plane) at('paint')
     if (layer.mask?.plane && !layer.mask.live) at('mask')
     if (layer.lightMap?.plane) at('light')
+    for (const part of studyParts) if (layer.study?.[part]) at(part)
     for (const use of layer.chain) if (use.mask?.plane && !use.mask.live) at('mask', use.id)
   }
   return found
@@ -90,9 +92,7 @@ function putPlanes(draft: Artwork, wanted: readonly PlaneAddress[], given: reado
     if (!found || (found.plane && found.plane.channels !== now?.channels))
       throw new QuillError('paint-refused', 'What is painted could not be brought along. Nothing was changed; try again on the bench.', { layer: at.layer })
     const layer = [...allLayers(draft.layers)].find((l) => l.id === at.layer)!
-    if (at.part === 'light') layer.lightMap!.plane = found.plane
-    else if (at.part === 'paint') (layer.source as Extract<Layer['source'], { type: 'paint' }>).plane = found.plane
-    else (at.step === null ? layer.mask : layer.chain.find((s) => s.id === at.step)!.mask)!.plane = found.plane
+    setPlane(layer, at, found.plane)
   }
 }
 
@@ -181,9 +181,9 @@ export function turnArtwork(draft: Artwork, by: Matrix, frame: Region, planes: r
   const back = inverse(by)
   if (!back) throw new QuillError('param-invalid', 'The sheet cannot be turned like that. It is left as it was.')
   putPlanes(draft, placesOnSheet(draft), planes)
-  for (const { source, placement, mask, lightMap, chain } of draft.layers) {
-    const painted = mask?.plane || lightMap?.plane || chain.some((s) => s.mask?.plane)
-    if ((source.type === 'fill' || source.type === 'paper') && !painted && kindOf(placement.matrix) === 'still') continue
+  for (const layer of draft.layers) {
+    const { source, placement } = layer
+    if ((source.type === 'fill' || source.type === 'paper') && !isPainted(layer) && kindOf(placement.matrix) === 'still') continue
     const matrix = placement.matrix as Matrix
     const next = source.type === 'below' ? times(by, times(matrix, back)) : times(by, matrix)
     placement.matrix = [...steady(next)] as Layer['placement']['matrix']
@@ -198,6 +198,7 @@ export function turnArtwork(draft: Artwork, by: Matrix, frame: Region, planes: r
     }
   }
   draft.lookSpot = mapped(by, draft.lookSpot) ?? draft.lookSpot
+  for (const pin of draft.pins) Object.assign(pin, mapped(by, pin) ?? {})
   setFrame(draft, frame)
 }
 

@@ -84,6 +84,10 @@ export function mapLayer(layers: readonly Layer[], id: string, change: (layer: L
   })
 }
 
+/** Whether anything in a layer's own space was painted by hand besides what it is made of. */
+export const isPainted = ({ mask, lightMap, study, chain }: Pick<Layer, 'mask' | 'lightMap' | 'study' | 'chain'>): boolean =>
+  Boolean(mask?.plane || lightMap?.plane || study || chain.some((use) => use.mask?.plane))
+
 /** The list that holds a layer and its place in it. Throws `unknown-layer`. */
 export function locate(layers: Layer[], id: string): { list: Layer[]; index: number; layer: Layer } {
   for (const list of layerLists(layers)) {
@@ -177,7 +181,7 @@ export function renameLayers(layer: Pick<Layer, 'source' | 'mask' | 'chain'>, re
 export function replacePhoto(draft: { layers: Layer[] }, from: string, to: { asset: string; width: number; height: number }): void {
   let found = false
   for (const layer of allLayers(draft.layers)) {
-    const { source, mask, lightMap, chain, placement } = layer
+    const { source, placement } = layer
     if (source.type !== 'photo' || source.asset !== from) continue
     found = true
     const { w, h } = source.shown ?? { w: source.width, h: source.height }
@@ -185,8 +189,7 @@ export function replacePhoto(draft: { layers: Layer[] }, from: string, to: { ass
     const shown = { w: Math.max(w, Math.round(to.width * by)), h: Math.max(h, Math.round(to.height * by)) }
     const same = shown.w === to.width && shown.h === to.height
     layer.source = { type: 'photo', ...to, ...(same ? {} : { shown }) }
-    const painted = mask?.plane || lightMap?.plane || chain.some((use) => use.mask?.plane)
-    const [dx, dy] = painted ? [0, 0] : [Math.round((w - shown.w) / 2), Math.round((h - shown.h) / 2)]
+    const [dx, dy] = isPainted(layer) ? [0, 0] : [Math.round((w - shown.w) / 2), Math.round((h - shown.h) / 2)]
     if (dx === 0 && dy === 0) continue
     placement.matrix = [...times(placement.matrix, [1, 0, dx, 0, 1, dy, 0, 0, 1])] as Layer['placement']['matrix']
     if (placement.pivot) placement.pivot = { x: placement.pivot.x - dx, y: placement.pivot.y - dy }

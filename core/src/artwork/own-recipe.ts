@@ -150,6 +150,7 @@ export function ownRecipe(artwork: Artwork, given: { title: string; help: string
     }
     if (made.mask) made.mask.plane = null
     if (made.lightMap) made.lightMap.plane = null
+    made.study = null
     made.chain = made.chain.map((use): StepUse => {
       const { params } = stepAt(use.step, use.version)
       if (use.mask) use.mask.plane = null

@@ -1,3 +1,4 @@
+import { isStudyPart, studyWords, type StudyPart } from '../base/study-parts.ts'
 import { allLayers, locate, locateStep } from './layers.ts'
 import type { Artwork, Layer, Mask } from './schema.ts'
 
@@ -6,7 +7,8 @@ export interface PlaneAddress {
   layer: string
   /** Of a step's mask; null: the layer's own. */
   step: string | null
-  part: 'mask' | 'paint' | 'light'
+  /** Its mask, what it is made of, the light under its chain, or what was found in its photo. */
+  part: 'mask' | 'paint' | 'light' | StudyPart
 }
 
 /** A plane as a document names it. */
@@ -45,8 +47,23 @@ export function planeAt(artwork: Artwork, { layer, step, part }: PlaneAddress): 
     const mask = maskAt(artwork, layer, step)
     return mask && !mask.live ? { plane: mask.plane, channels: 1 } : undefined
   }
+  if (isStudyPart(part)) return { plane: at.study?.[part] ?? null, channels: channelsOfStudy(part) }
   if (part === 'light') return at.lightMap ? { plane: at.lightMap.plane, channels: 1 } : undefined
   return at.source.type === 'paint' ? { plane: at.source.plane, channels: 4 } : undefined
+}
+
+/** Channels of what is painted over a part of a study: directions have a colour each, and cover. */
+export const channelsOfStudy = (part: StudyPart): 1 | 4 => (part === 'flow' ? 4 : 1)
+
+/** Puts a plane where it belongs; there must be a place for it. In place. */
+export function setPlane(layer: Layer, { step, part }: PlaneAddress, plane: PlaneRef | null): void {
+  if (isStudyPart(part)) {
+    const study = layer.study ?? { masses: null, flow: null, edges: null, detail: null, focus: null, ground: null }
+    study[part] = plane
+    layer.study = Object.values(study).every((p) => p === null) ? null : study
+  } else if (part === 'light') layer.lightMap!.plane = plane
+  else if (part === 'mask') (step === null ? layer.mask : locateStep(layer, step).step.mask)!.plane = plane
+  else if (layer.source.type === 'paint') layer.source.plane = plane
 }
 
 /** Every plane that a document names. */
@@ -67,6 +84,7 @@ export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas'>): PlaneRef[]
 /** What a place for painting is called: “mask of Hatching”. */
 export function addressName(artwork: Artwork, { layer, step, part }: PlaneAddress, titleOf: (step: string) => string): string {
   const at: Layer = locate(artwork.layers, layer).layer
+  if (isStudyPart(part)) return `${studyWords[part].title.toLowerCase()} of ${at.name}`
   if (part === 'light') return `light map of ${at.name}`
   if (part === 'paint') return at.name
   return `mask of ${step === null ? at.name : titleOf(step)}`

@@ -282,8 +282,9 @@ export class StageBuilder {
       reads(stage, this.cellsOf(input, cells, beyond), 'never', (region) => toCells(needs!(region, params, level)))
     } else if (needs) reads(stage, input, beyond, (region) => needs(region, params, level))
     else reads(stage, input, 'never')
-    const names = def.kind === 'point' ? Object.keys(node.others) : []
-    for (const name of names) reads(stage, this.want(node.others[name]!, level), 'clear')
+    const names = def.kind === 'point' || def.kind === 'planned' ? Object.keys(node.others) : []
+    const around = needs && ((region: Region) => needs(region, params, level))
+    for (const name of names) reads(stage, this.want(node.others[name]!, level), 'clear', around)
     stage.global = byRows ? 'rows' : def.kind === 'planned' || def.analyse ? 'facts' : null
     stage.dear = def.kind === 'neighbourhood' || def.kind === 'planned' || byRows
     stage.inPlace = def.kind === 'point' || (def.kind === 'sequential' && !byRows)

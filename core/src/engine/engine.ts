@@ -16,6 +16,7 @@ import type { Stage } from './stage.ts'
 import { Store, type Kept } from './store.ts'
 import { Stream } from './stream.ts'
 import { Tables } from './tables.ts'
+import { Undertakings } from './undertakings.ts'
 
 /** What is to be computed, and how. */
 export interface Asked {
@@ -28,6 +29,8 @@ export interface Asked {
   frozen?: boolean
   /** A plan that is still to be laid is stood in for by the last one over the same input: for quick pictures. */
   lends?: boolean
+  /** Told how far a plan is that the picture waits for. */
+  tell?: (title: string, share: number) => void
   /**
    * What of the intermediate pictures is kept for the requests that come: of `view`s what fits, first what `first` names by node key (the
    * inputs of what is being edited); of a `render` nothing.
@@ -101,7 +104,7 @@ export class Engine {
     this.store = new Store(kernels, bytes)
     this.photoTiles = new Store(kernels, Math.max(PHOTO_BYTES, bytes * PHOTO_SHARE))
     const photos = new Photos(kernels, sources, this.photoTiles)
-    const facts = new Facts(kernels, (node, level, request, use) => this.whole(node, level, request, use))
+    const facts = new Facts(kernels, (node, level, request, use, region) => this.whole(node, level, request, use, region), new Undertakings(this.turns))
     // tables are made by the kernels' instance alone
     this.planeTiles = new Store(kernels, Math.max(PLANE_BYTES, bytes * PLANE_SHARE))
     this.planes = new PlaneTiles(kernels, sources, this.planeTiles)
@@ -218,10 +221,10 @@ export class Engine {
     this.planeTiles.clear()
   }
 
-  /** The whole of a node at a level, kept: for facts and plans. */
-  private async whole<T>(node: Node, level: number, request: Request, use: (pic: Pic) => T | Promise<T>): Promise<T> {
+  /** The whole of a node, or a region, at a level, kept: for facts and plans. */
+  private async whole<T>(node: Node, level: number, request: Request, use: (pic: Pic) => T | Promise<T>, region?: Region): Promise<T> {
     const stage = await new StageBuilder(this.shop, request).stageOf(node, level)
-    return this.gathered(stage, stage.extent, request, { keep: 'small', first: (key) => stage.name.startsWith(key) }, use)
+    return this.gathered(stage, region ?? stage.extent, request, { keep: 'small', first: (key) => stage.name.startsWith(key) }, use)
   }
 
   /** A region of a stage in one piece. */

@@ -1,10 +1,11 @@
 import { halvings } from '../base/levels.ts'
 import { allLayers, baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLayer, newStep } from '../artwork/layers.ts'
+import { pinRadius } from '../artwork/pins.ts'
 import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
 import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
-import { maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
-import { groundOf, paintExtent, planeSpace, spaceOf } from '../artwork/spaces.ts'
+import { channelsOfStudy, maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { groundOf, paintExtent, planeSpace, spaceOf, toSheet } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
 import { boxOf, panelGrid, panelMatrix, panelPicture, panelsOf, type PanelSource } from '../artwork/panels.ts'
@@ -19,10 +20,13 @@ import { QuillError } from '../base/errors.ts'
 import type { AnyStep } from '../steps/contract.ts'
 import { resolveLength, type Ellipse, type Length, type LengthSpec, type PictureRef, type Place, type Scale } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
+import type { Spot } from '../study/painted.ts'
+import type { StudyPart } from '../base/study-parts.ts'
+import { cellOf, studyView } from './study-view.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle, wouldCircle } from '../artwork/cycles.ts'
 import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
-import { extentOf, identity, inverse, isAffine, kindOf, type Matrix } from '../base/transform.ts'
+import { extentOf, identity, inverse, isAffine, kindOf, mapped, times, type Matrix } from '../base/transform.ts'
 
 /** A place where the picture is shown; its upper left corner in full-size pixels. */
 export interface Cell {
@@ -47,7 +51,17 @@ export type Node = {
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
   /** `joins`: a table step that may become one table with the table steps it reads. */
-  | { kind: 'step'; def: AnyStep; params: Record<string, unknown>; input: Node; others: Record<string, Node>; pictures: Record<string, Node>; joins: boolean }
+  | {
+      kind: 'step'
+      def: AnyStep
+      params: Record<string, unknown>
+      input: Node
+      others: Record<string, Node>
+      pictures: Record<string, Node>
+      joins: boolean
+      /** How hands have changed the study that it goes by. */
+      hands: StudyHands | null
+    }
   /** `plane`: of a stroke that runs; else its index says what was painted, null: nothing. */
   | { kind: 'plane'; index: string | null; plane: Plane | null; channels: Channels; blank: Entry }
   /** `span` goes by the tones of the first of both pictures, `own` by those of the second. `atop`: only where there is something below. */
@@ -63,6 +77,16 @@ export type Node = {
   | { kind: 'panels'; input: Node; w: number; h: number; cells: readonly Cell[]; coarsest: number }
   | { kind: 'mirror'; input: Node; w: number; h: number; origin: { x: number; y: number } }
 )
+
+/** What hands have changed of a study: named by value, since a plan goes by all of it. */
+export interface StudyHands {
+  /** Over where the studied picture lies; what was painted stays as it was while a brush is down. */
+  planes: readonly { part: StudyPart; node: Node }[]
+  /** The linear part of the way from where it was combed to the studied picture; null: the same. */
+  turn: readonly [number, number, number, number] | null
+  /** Full-size pixels of the studied picture. */
+  spots: readonly Spot[]
+}
 
 /** How one picture is mixed with another. */
 interface Mixing {
@@ -103,6 +127,8 @@ export type Target =
   | { type: 'for-plane'; layer: string; at: PlaneAddress }
   /** The photo the artwork was made from, as it lies. */
   | { type: 'photo' }
+  /** What was found in a layer's photo, with what hands have painted over it: for its first step that goes by it. */
+  | { type: 'study'; layer: string; part: StudyPart }
   /** What is painted at a place, as a grey or coloured picture, laid elsewhere. */
   | { type: 'painted'; at: PlaneAddress; by: Matrix }
 
@@ -168,6 +194,8 @@ export class GraphCompiler {
         const back = inverse(way)
         return back ? this.place(node, back) : this.empty()
       }
+      case 'study':
+        return this.studyView(target.layer, target.part)
       case 'painted': {
         const { at, by } = target
         const there = planeAt(this.artwork, at)
@@ -208,10 +236,10 @@ export class GraphCompiler {
     return this.painting !== null && [this.painting.at, ...(this.painting.also ?? [])].some((p) => sameAddress(p, at))
   }
 
-  /** What was painted at a place of the artwork. */
-  private plane(at: PlaneAddress, given: { index: string } | null, channels: Channels, blank: Entry, extent: Region): Node {
+  /** What was painted at a place of the artwork. @param follows what a running stroke makes of it */
+  private plane(at: PlaneAddress, given: { index: string } | null, channels: Channels, blank: Entry, extent: Region, follows = true): Node {
     const { painting } = this
-    const live = painting && this.isPainted(at) ? painting : null
+    const live = follows && painting && this.isPainted(at) ? painting : null
     const index = live ? null : (given?.index ?? null)
     return this.intern({
       kind: 'plane',
@@ -279,7 +307,75 @@ export class GraphCompiler {
       others: {},
       pictures: {},
       joins: false,
+      hands: null,
     })
+  }
+
+  /** The picture of one part of a layer's study, where the layer is laid. */
+  private studyView(id: string, part: StudyPart): Node {
+    const { list, index, layer } = locate(this.artwork.layers, id)
+    const at = layer.chain.findIndex((use) => use.on && stepAt(use.step, use.version).goesBy?.includes(part))
+    const { after } = this.chainOf(list, index)
+    const input = after[Math.max(0, at)]!
+    if (input.kind === 'empty') return input
+    const plane = layer.study?.[part] ?? null
+    const address: PlaneAddress = { layer: id, step: null, part }
+    const painted = this.plane(address, plane, channelsOfStudy(part), blankAt(this.artwork, address), input.extent)
+    const params = { ...studyView.defaults, part, cell: cellOf(input.extent) }
+    const others = { painted }
+    const hands = part === 'detail' ? this.handsOf(layer, studyView, input.extent, false, ['spots']) : null
+    const node = this.intern({
+      ...this.named([input, painted], 'step', this.salt, studyView.id, studyView.version, params, handsKey(hands)),
+      kind: 'step',
+      extent: input.extent,
+      def: studyView,
+      params,
+      input,
+      others,
+      pictures: {},
+      joins: false,
+      hands,
+    })
+    return this.place(node, toSheet(this.artwork, layer))
+  }
+
+  /**
+   * How hands have changed the study that a step goes by; null: not at all.
+   * @param extent of what it studies
+   * @param laid whether that lies where the layer is laid, instead of in the layer's own space
+   */
+  private handsOf(
+    layer: Layer,
+    { goesBy }: Pick<AnyStep, 'goesBy'>,
+    extent: Region,
+    laid: boolean,
+    of: readonly ('planes' | 'spots')[] = ['planes', 'spots'],
+  ): StudyHands | null {
+    if (!goesBy) return null
+    const matrix = layer.placement.matrix as Matrix
+    const planes = of.includes('planes')
+      ? goesBy.flatMap((part) => {
+          const plane = layer.study?.[part]
+          if (!plane) return []
+          const address: PlaneAddress = { layer: layer.id, step: null, part }
+          const its = laid ? extentOf(inverse(matrix)!, extent) : extent
+          const node = its && this.plane(address, plane, channelsOfStudy(part), blankAt(this.artwork, address), intersect(its, FARTHEST), false)
+          return node ? [{ part, node: laid ? this.place(node, matrix, 'solid') : node }] : []
+        })
+      : []
+    const spots: Spot[] = []
+    const back = of.includes('spots') && goesBy.includes('detail') ? inverse(times(spaceOf(this.artwork.layers, layer.id), laid ? identity : matrix)) : null
+    if (back) {
+      const { lookSpot, pins, sheet } = this.artwork
+      const add = (x: number, y: number, radius: number, raise: number) => {
+        const [middle, rim] = [mapped(back, { x, y }), mapped(back, { x: x + radius, y })]
+        if (middle && rim) spots.push({ ...middle, radius: Math.sqrt((rim.x - middle.x) ** 2 + (rim.y - middle.y) ** 2), raise })
+      }
+      add(lookSpot.x, lookSpot.y, LOOKED_AT * Math.max(sheet.w, sheet.h), LOOK_RAISES)
+      for (const pin of pins) add(pin.x, pin.y, pinRadius(pin, this.artwork), 1)
+    }
+    if (planes.length === 0 && spots.length === 0) return null
+    return { planes, turn: laid ? [matrix[0], matrix[1], matrix[3], matrix[4]] : null, spots }
   }
 
   private empty(): Node {
@@ -811,16 +907,10 @@ export class GraphCompiler {
    * @param heights whether the input is the picture of heights
    * @param there the surface that the layer lies on, evened out
    */
-  private step(
-    input: Node,
-    use: StepUse,
-    own: boolean,
-    { id: layer, placement: { matrix } }: Layer,
-    space: Space,
-    heights = false,
-    there: () => Node | null = () => null,
-  ): Node {
+  private step(input: Node, use: StepUse, own: boolean, whole: Layer, space: Space, heights = false, there: () => Node | null = () => null): Node {
     const def = stepAt(use.step, use.version)
+    const { id: layer } = whole
+    const matrix = whole.placement.matrix as Matrix
     // what gives height leaves the colours as they are
     if (def.raises && !heights) return input
     if (!use.on || input.kind === 'empty' || this.onRealStock(def)) return input
@@ -860,8 +950,10 @@ export class GraphCompiler {
     if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
     const by = Math.ceil(def.grows?.(params as never) ?? 0)
+    const hands = this.handsOf(whole, def, taken.extent, space === 'sheet')
+    const does = ['step', this.salt, def.id, def.version, params, joins, ...Object.keys(others), ...(hands ? [handsKey(hands)] : [])]
     const result = this.intern({
-      ...this.named([taken, ...Object.values(others)], 'step', this.salt, def.id, def.version, params, joins, ...Object.keys(others)),
+      ...this.named([taken, ...Object.values(others)], ...does),
       kind: 'step',
       extent: by > 0 ? grow(input.extent, by) : input.extent,
       def,
@@ -870,6 +962,7 @@ export class GraphCompiler {
       others,
       pictures,
       joins,
+      hands,
     })
     if (heights) return this.replace(input, result, 0, use.opacity, null, mask)
     return this.replace(input, result, blendModeIndex(use.blend), use.opacity, use.span, thins ? null : mask)
@@ -902,6 +995,13 @@ const maskInputs = (mask: MaskNode | null): Node[] => (mask ? [mask.node] : [])
 const WHITE = -1n
 /** The middle grey that stands for no height. */
 const FLAT = BigInt.asIntN(64, 0xffff_8000_8000_8000n)
+
+/** How far round the look spot a picture is studied more closely, of the sheet's long side, and by how much. */
+const LOOKED_AT = 0.1
+const LOOK_RAISES = 0.6
+
+/** What hands have changed, by value. */
+const handsKey = (hands: StudyHands | null) => hands && [hands.planes.map(({ part, node }) => [part, node.key]), hands.turn, hands.spots]
 
 /** Coarser than any view. */
 const COARSEST = 16
@@ -1006,7 +1106,7 @@ function refuse(what: string, of: string, details: Record<string, unknown>): nev
 }
 
 function refuseUnsupported(layer: Layer): void {
-  const what = layer.study ? 'a study painted by hand' : layer.inset ? 'an inset' : null
+  const what = layer.inset ? 'an inset' : null
   if (what) refuse(what, `Layer “${layer.name}”`, { layer: layer.id })
 }
 

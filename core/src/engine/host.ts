@@ -81,6 +81,8 @@ export interface Measured {
 export type FromEngine =
   | { type: 'ready' }
   | { type: 'tile'; id: number; slot: string; version: number; level: number; region: Region; pixels: ArrayBuffer }
+  /** A picture waits for something that takes long: what it is, and how far. */
+  | { type: 'planning'; id: number; slot: string; title: string; share: number }
   /** `rough`: not what the level should show, which would take too long; the settled picture follows. */
   | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number; rough: boolean }
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
@@ -392,10 +394,22 @@ export class EngineHost {
         keep: 'view',
         first,
         may,
+        tell: this.planning(m),
       })
       const ms = this.clock() - started
       if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
       this.post({ type: 'level-done', id: m.id, slot: m.slot, version, level, ms, rough }, [])
+    }
+  }
+
+  /** Tells the page how far a plan is that a view waits for. */
+  private planning({ id, slot }: { id: number; slot: string }): (title: string, share: number) => void {
+    let told = 0
+    return (title, share) => {
+      const now = performance.now()
+      if (now - told < TELL_PLANNING) return
+      told = now
+      this.post({ type: 'planning', id, slot, title, share }, [])
     }
   }
 
@@ -443,6 +457,7 @@ export class EngineHost {
       keep: 'view',
       first: this.cut(node),
       may: this.lasting(),
+      tell: this.planning(m),
     })
     tell()
     this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: 1 }, [])
@@ -503,6 +518,8 @@ export class EngineHost {
 const PATIENCE = 400
 /** Milliseconds between two parts of a settling picture. */
 const TELL_EVERY = 250
+/** And between two words of how far a plan is. */
+const TELL_PLANNING = 100
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
 /** And for making ready for a brush. */

@@ -27,7 +27,7 @@ beforeAll(async () => {
 function over(def: AnyStep, params: Record<string, unknown> = {}, input?: Node): Node {
   const below = input ?? new GraphCompiler(artworkFromPhoto({ asset, width: W, height: H, title: 't' }), kernels.hash).compile({ type: 'artwork' })
   const key = `${def.id} ${JSON.stringify(params)} ${below.key}`
-  return { kind: 'step', key, shape: key, extent: below.extent, def, params, input: below, others: {}, pictures: {}, joins: false }
+  return { kind: 'step', key, shape: key, extent: below.extent, def, params, input: below, others: {}, pictures: {}, joins: false, hands: null }
 }
 
 const read = async (engine: Engine, node: Node, options: Parameters<typeof computeNode>[2] = {}) => (await computeNode(engine, node, options)).pixels

@@ -22,10 +22,14 @@ import { dabAt, dabThrough, repeated, type Dab, type Sized } from '../strokes/da
 import { StrokePath, type Sample } from '../strokes/path.ts'
 import { faceOf, groundHeights, tips } from '../strokes/tips.ts'
 import { tableIn } from '../steps/table-cache.ts'
+import { doubledWay } from '../study/painted.ts'
 import { tilesIn, type PlaneTiles } from './planes.ts'
 
-/** What a stroke does: it draws a plane of one channel towards a value, lays a colour (RGB codes in the low 48 bits), or takes colour away. */
-export type Laying = { type: 'grey'; value: number } | { type: 'paint'; colour: bigint } | { type: 'erase' }
+/**
+ * What a stroke does: it draws a plane of one channel towards a value, lays a colour (RGB codes in the low 48 bits) or the way it goes (red and green hold the
+ * cosine and sine of twice its angle, a half for 0), or takes away what covers.
+ */
+export type Laying = { type: 'grey'; value: number } | { type: 'paint'; colour: bigint } | { type: 'comb' } | { type: 'erase' }
 
 export interface StrokeStart {
   plane: Plane
@@ -91,7 +95,7 @@ export class Painter {
   private readonly constants = new Map<Entry, number>()
   private waiting: Dab[] = []
   private dabs = 0
-  /** The colour the brush carries, 0…1, where it picks up what it goes over. */
+  /** The colour the brush carries, 0…1, where it picks up what it goes over, or lays its way. */
   private readonly carried: [number, number, number] | null
   private samples = 0
   /** The plane as it is now; its changed tiles have names of their own. */
@@ -104,9 +108,11 @@ export class Painter {
     this.plane = start.plane
     const { brush, symmetry, laying } = start
     this.carried =
-      laying.type === 'paint' && brush.pickUp > 0
-        ? ([0n, 16n, 32n].map((shift) => Number((laying.colour >> shift) & 0xffffn) / 65535) as [number, number, number])
-        : null
+      laying.type === 'comb'
+        ? [0.5, 0.5, 0]
+        : laying.type === 'paint' && brush.pickUp > 0
+          ? ([0n, 16n, 32n].map((shift) => Number((laying.colour >> shift) & 0xffffn) / 65535) as [number, number, number])
+          : null
     this.path = new StrokePath(brush.steadiness * brush.breadth, (at) => {
       const { dab, next } = dabAt(brush, at, this.dabs++)
       if (dab.cover > 0) for (const d of repeated(dab, symmetry)) this.waiting.push(...(start.way ? dabThrough(start.way, d) : [d]))
@@ -140,7 +146,10 @@ export class Painter {
     for (const dab of dabs) {
       const box = intersect(boxOf(dab), start.within)
       if (isEmpty(box)) continue
-      if (this.carried) await this.pickUp(dab, this.carried)
+      if (start.laying.type === 'comb') {
+        const { x, y } = doubledWay(dab.dx, dab.dy)
+        Object.assign(this.carried!, [0.5 + 0.5 * x, 0.5 + 0.5 * y])
+      } else if (this.carried) await this.pickUp(dab, this.carried)
       for (const place of tilesIn(box)) {
         const tile = await this.tileAt(place.tx, place.ty)
         const part = intersect(place, box)

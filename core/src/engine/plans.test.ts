@@ -89,17 +89,21 @@ test('under a moving hand the last plan over the input is lent; it is never kept
   expect((await compute(engine, made(['contours']))).pixels).toEqual((await compute(fresh, made(['contours']))).pixels)
 })
 
-test('a plan given up half-way leaves the engine as it was, and is laid whole the next time', async () => {
+test('a plan given up half-way is laid on by itself, and the next look finds it', async () => {
   const engine = newTestEngine(kernels, sources)
   const signal = { cancelled: false }
   let turns = 0
   const { lay } = stepById('hatching') as unknown as { lay: (work: { pause: () => Promise<void> }, p: object) => Promise<unknown> }
-  jest.spyOn(stepById('hatching') as unknown as { lay: typeof lay }, 'lay').mockImplementation((work, p) =>
+  const spy = jest.spyOn(stepById('hatching') as unknown as { lay: typeof lay }, 'lay').mockImplementation((work, p) =>
     lay(
       {
         ...work,
         pause: async () => {
-          if (++turns === 4) signal.cancelled = true
+          if (++turns === 4) {
+            signal.cancelled = true
+            // until the one who waits has looked
+            await new Promise((r) => setTimeout(r, 40))
+          }
           await work.pause()
         },
       },
@@ -110,7 +114,29 @@ test('a plan given up half-way leaves the engine as it was, and is laid whole th
   const node = new GraphCompiler(a, kernels.hash).compile({ type: 'artwork' })
   await expect(engine.view({ node, level: 0, region: { x: 0, y: 0, w, h } }, () => undefined, { signal })).rejects.toMatchObject({ code: 'cancelled' })
   expect(turns).toBe(4)
+  const { pixels } = await compute(engine, a)
+  expect(spy).toHaveBeenCalledTimes(1)
   jest.restoreAllMocks()
-  const fresh = newTestEngine(kernels, sources)
-  expect((await compute(engine, a)).pixels).toEqual((await compute(fresh, a)).pixels)
+  expect(pixels).toEqual((await compute(newTestEngine(kernels, sources), a)).pixels)
+})
+
+test('a plan that nobody waits for makes way for the next', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const signal = { cancelled: false }
+  const { lay } = stepById('hatching') as unknown as { lay: (work: { pause: () => Promise<void> }, p: object) => Promise<unknown> }
+  let [begun, ended] = [0, 0]
+  jest.spyOn(stepById('hatching') as unknown as { lay: typeof lay }, 'lay').mockImplementation(async (work, p) => {
+    if (++begun === 1) {
+      signal.cancelled = true
+      await new Promise((r) => setTimeout(r, 60))
+    }
+    const found = await lay(work, p)
+    ended++
+    return found
+  })
+  const node = new GraphCompiler(made(['hatching']), kernels.hash).compile({ type: 'artwork' })
+  await expect(engine.view({ node, level: 0, region: { x: 0, y: 0, w, h } }, () => undefined, { signal })).rejects.toMatchObject({ code: 'cancelled' })
+  await compute(engine, made(['hatching', { layers: 1 }]))
+  await new Promise((r) => setTimeout(r, 100))
+  expect([begun, ended]).toEqual([2, 1])
 })

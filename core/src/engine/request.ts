@@ -19,6 +19,8 @@ export interface Request {
   readonly frozen: boolean
   /** Where a new plan would have to be laid, the step's last one over the same input is drawn: for the picture under a moving hand. */
   readonly lends: boolean
+  /** Told how far something is that takes long, in words and as a share 0…1. */
+  readonly tell?: ((title: string, share: number) => void) | undefined
   /** Lets other events happen now and then, and throws where the work is no longer wanted. */
   readonly pause: () => Promise<void>
 }
@@ -30,7 +32,10 @@ export interface Turns {
 }
 
 /** @throws QuillError `cancelled`, from `pause` */
-export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boolean; alone?: boolean; frozen?: boolean; lends?: boolean }): Request {
+export function newRequest(
+  turns: Turns,
+  given: { signal?: Signal; quick?: boolean; alone?: boolean; frozen?: boolean; lends?: boolean; tell?: Request['tell'] },
+): Request {
   const signal = given.signal ?? { cancelled: false }
   return {
     signal,
@@ -38,6 +43,7 @@ export function newRequest(turns: Turns, given: { signal?: Signal; quick?: boole
     alone: given.alone ?? false,
     frozen: given.frozen ?? false,
     lends: given.lends ?? false,
+    tell: given.tell,
     pause: async () => {
       if (performance.now() - turns.last > TURN) {
         await turns.breathe()

@@ -354,7 +354,7 @@ describe('painting on what is laid elsewhere', () => {
 })
 
 test('a dab through a map is the ellipse that its rim is sent to', () => {
-  const dab = { x: 200, y: 120, rx: 12, ry: 5, cos: 0.8, sin: 0.6, soft: 0.3, cover: 1, face: 0, ground: 0 }
+  const dab = { x: 200, y: 120, rx: 12, ry: 5, cos: 0.8, sin: 0.6, dx: 0.6, dy: -0.8, soft: 0.3, cover: 1, face: 0, ground: 0 }
   for (const m of [
     placed({ x: 50, y: 40, scaleX: 1.7, scaleY: 0.6, angle: 25, slant: 10 }, { x: 0, y: 0 }),
     times([1, 0, 0, 0, 1, 0, 0.0003, -0.0004, 1], placed({ x: 50, y: 40, scaleX: 0.7, scaleY: 0.8, angle: -70, slant: 0 }, { x: 0, y: 0 })),
@@ -370,5 +370,11 @@ test('a dab through a map is the ellipse that its rim is sent to', () => {
       const [u, v] = [(dx * to!.cos + dy * to!.sin) / to!.rx, (-dx * to!.sin + dy * to!.cos) / to!.ry]
       expect(u * u + v * v).toBeCloseTo(1, 2)
     }
+    // the way it goes is the way a step along it goes
+    const near = 0.01
+    const step = mapped(m, { x: dab.x + near * dab.dx, y: dab.y + near * dab.dy })!
+    const long = Math.hypot(step.x - to!.x, step.y - to!.y)
+    expect((step.x - to!.x) / long).toBeCloseTo(to!.dx, 3)
+    expect((step.y - to!.y) / long).toBeCloseTo(to!.dy, 3)
   }
 })

@@ -99,6 +99,8 @@ export class StrokeSession {
     const { plane, blank } = await planeOn(this.engine, this.artwork, at)
     if ((laying.type === 'grey') !== (plane.channels === 1))
       throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
+    if (laying.type === 'comb' ? at.part !== 'flow' : laying.type === 'paint' && at.part === 'flow')
+      throw new QuillError('paint-refused', 'Only the flow is combed, and it takes no colours.')
     const { way, within } = planeSpace(this.artwork, at)
     const back = kindOf(way) === 'still' ? null : inverse(way)
     this.painter = new Painter(this.engine.kernels, this.engine.planes, {

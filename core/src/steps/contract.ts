@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
+import type { StudyPart } from '../base/study-parts.ts'
 import type { Study } from '../study/study.ts'
 import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params/index.ts'
 
@@ -141,6 +142,8 @@ interface Declared<P extends ParamSpecs, F> {
    * to every tile of every level.
    */
   measure?: (picture: Analysis) => Plane
+  /** Of a step that plans out of the study of its input: what of it it goes by. Shown with its controls, where each can be painted over by hand. */
+  goesBy?: readonly StudyPart[]
   /** Something about its input that its controls show and its picture does not go by. */
   inspect?: (work: Analysis, params: LevelParams<P>) => unknown
 }
@@ -200,6 +203,8 @@ export interface Laying<F = unknown> {
   extent: Region
   /** To be awaited between pieces of work of a few milliseconds: lets other events happen, and throws where the plan is no longer wanted. */
   pause: () => Promise<void>
+  /** Tells how far it is, 0…1. */
+  progress: (share: number) => void
 }
 /**
  * A step that first lays out things in artwork coordinates (positions, labels, strokes) and then draws any region at any

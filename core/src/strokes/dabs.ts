@@ -13,6 +13,9 @@ export interface Dab {
   /** Its long axis, a unit vector. */
   cos: number
   sin: number
+  /** The way the stroke goes there, a unit vector. */
+  dx: number
+  dy: number
   /** Soft share of its radius. */
   soft: number
   cover: number
@@ -79,6 +82,8 @@ export function dabAt(brush: Sized, at: Point, n: number): { dab: Dab; next: num
       ry: Math.max(0.5, radius * tip.aspect),
       cos,
       sin,
+      dx: at.dx,
+      dy: at.dy,
       soft,
       cover: brush.cover * (1 - brush.pressure.cover * (1 - p)) * (left > 0 ? 1 : 0),
       face: brush.hairs * (0.55 + 0.25 * (1 - p) + (tip.rolls ? 0 : 0.3 * (lifts(at.along / brush.breadth) - 0.5))) + dry * 0.5,
@@ -144,9 +149,22 @@ export function dabThrough(m: Matrix, dab: Dab): Dab[] {
   if (far < mean * 1e-9) [ux, uy] = [px, py]
   const length = Math.sqrt(ux * ux + uy * uy)
   if (!(rx > 0 && length > 0)) return []
+  const [wx, wy] = [a * dab.dx + b * dab.dy, c * dab.dx + d * dab.dy]
+  const speed = Math.sqrt(wx * wx + wy * wy) || 1
   // its soft rim is a pixel wide at least
   return [
-    { ...dab, x: at.x, y: at.y, rx, ry: Math.max(0.5, ry), cos: ux / length, sin: uy / length, soft: Math.min(1, Math.max(dab.soft, 1 / Math.max(1, rx))) },
+    {
+      ...dab,
+      x: at.x,
+      y: at.y,
+      rx,
+      ry: Math.max(0.5, ry),
+      cos: ux / length,
+      sin: uy / length,
+      dx: wx / speed,
+      dy: wy / speed,
+      soft: Math.min(1, Math.max(dab.soft, 1 / Math.max(1, rx))),
+    },
   ]
 }
 
@@ -162,10 +180,13 @@ export function repeated(dab: Dab, symmetry: Symmetry): Dab[] {
     }
     const [x, y] = mirrored(ox, oy)
     const [cos, sin] = mirrored(dab.cos, dab.sin)
-    return [dab, { ...dab, x: symmetry.x + x, y: symmetry.y + y, cos, sin }]
+    const [dx, dy] = mirrored(dab.dx, dab.dy)
+    return [dab, { ...dab, x: symmetry.x + x, y: symmetry.y + y, cos, sin, dx, dy }]
   }
   return Array.from({ length: symmetry.n }, (_, i) => {
     const [c, s] = wayOf((360 / symmetry.n) * i)
-    return { ...dab, x: symmetry.x + ox * c - oy * s, y: symmetry.y + ox * s + oy * c, cos: dab.cos * c - dab.sin * s, sin: dab.cos * s + dab.sin * c }
+    const turned = (x: number, y: number): [number, number] => [x * c - y * s, x * s + y * c]
+    const [[x, y], [cos, sin], [dx, dy]] = [turned(ox, oy), turned(dab.cos, dab.sin), turned(dab.dx, dab.dy)]
+    return { ...dab, x: symmetry.x + x, y: symmetry.y + y, cos, sin, dx, dy }
   })
 }

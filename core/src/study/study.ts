@@ -39,6 +39,8 @@ export interface Study {
   ground: Field
   /** Deviation of the photo's noise, lightness. */
   noise: number
+  /** What hands have painted over it, where a technique goes by that besides: edges −1 lost … 1 found, and ways that were combed. */
+  painted?: { edges: Field | null; comb: { x: Field; y: Field; cover: Field } | null }
 }
 
 /** The whole of a picture at some level, as kernels hold it: RGBA16. */
@@ -47,6 +49,9 @@ export interface Studied {
   kernels: Kernels
   level: number
 }
+
+/** About how often a study lets other work in. */
+const PAUSES = 90
 
 /** Deviation of the noise of a plane (Immerkær, "Fast noise variance estimation", CVIU 64, 1996). */
 export function noiseOf({ w, h, v }: Field): number {
@@ -162,8 +167,13 @@ function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; 
  * @param work the whole picture at a size whose long side has at most 1536 pixels
  * @throws what `pause` throws where the work is no longer wanted
  */
-export async function studyOf(work: Studied & { pause: () => Promise<void> }): Promise<Study> {
-  const { pause, level, input, kernels } = work
+export async function studyOf(work: Studied & { pause: () => Promise<void>; progress?: (share: number) => void }): Promise<Study> {
+  const { level, input, kernels } = work
+  let pauses = 0
+  const pause = () => {
+    work.progress?.(min(1, ++pauses / PAUSES))
+    return work.pause()
+  }
   const { tone, cover, red, blue } = readPicture(work)
   const { w, h } = tone
   const unit = max(w, h) / 1000

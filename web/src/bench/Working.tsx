@@ -1,4 +1,4 @@
-import { allLayers, locate, mapLayer, stepAt, type Artwork, type Target } from '@nimble-quill/core'
+import { allLayers, isStudyPart, locate, mapLayer, stepAt, type Artwork, type Target } from '@nimble-quill/core'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import { tellTrouble } from '../parts/tell.tsx'
 import { useAct, useApp } from '../store/store.ts'
@@ -52,6 +52,8 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
   const aloneShown = useMemo(() => (alone ? aloneAt(artwork, alone) : null), [artwork, alone])
   const masked = hands.held === 'paint' && hands.on && isThere(artwork, hands.on) ? hands.on : null
   const shown = useMemo(() => (masked ? withMaskShown(artwork, masked, hands.showing) : artwork), [artwork, masked, hands.showing])
+  const part = masked?.part
+  const studied: Target | null = masked && part && isStudyPart(part) && hands.showing !== 'picture' ? { type: 'study', layer: masked.layer, part } : null
   useLeftStrokes(id)
   const [taking, setTaking] = useState<{ take: (hex: string) => void } | null>(null)
   const dropper = useMemo<Dropper>(
@@ -82,7 +84,7 @@ export function Working({ id, tab, artwork, save }: { id: string; tab: string; a
                   artwork={peeked?.artwork ?? tried ?? shown}
                   tab={tab}
                   free={!hold && !peeked && !tried && !aloneShown}
-                  target={hold?.target ?? peeked?.target ?? aloneShown?.target ?? WHOLE}
+                  target={hold?.target ?? peeked?.target ?? aloneShown?.target ?? studied ?? WHOLE}
                   note={hold?.note ?? peeked?.note ?? (tried ? 'Trying; click keeps it' : (aloneShown?.note ?? null))}
                 />
                 <ProcessSheet artwork={late} onHold={setHold} />

@@ -27,6 +27,8 @@ interface ViewListener {
   onLevel: (m: DoneMessage) => void
   /** How much of the visible part is the full-size result, reduced. */
   onSettled?: (share: number) => void
+  /** The picture waits for something that takes long: what it is, and how far. */
+  onPlanning?: (title: string, share: number) => void
   onFail: (code: string, message: string) => void
 }
 
@@ -321,10 +323,11 @@ export class EngineClient {
       if (ITS_OWN.has(m.code)) this.replace()
       return
     }
-    if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {
+    if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled' || m.type === 'planning') {
       const view = this.views.get(m.slot)
       if (!view?.parts.has(m.id)) return
       if (m.type === 'tile') view.onTile(m)
+      else if (m.type === 'planning') view.onPlanning?.(m.title, m.share)
       else if (m.type === 'settled') {
         view.parts.set(m.id, m.share)
         const shares = [...view.parts.values()]

@@ -5,7 +5,7 @@ import { defineStep, type Laying } from '../contract.ts'
 import { choice, colour, length, percent, rose, share, tone } from '../params/index.ts'
 import { facingsOf } from './contours-1.ts'
 import { drawMarks } from './draw-marks.ts'
-import { inkCrest, runsOn, summarised, type Pen } from './ink-lines.ts'
+import { askedOf, inkCrest, runsOn, summarised, type Pen } from './ink-lines.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, round, sqrt } = Math
@@ -62,7 +62,8 @@ export const contours = defineStep({
   coarsest: () => 0,
   drawnBy: ['ink', 'paper'],
   inspect: facingsOf,
-  lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
+  goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
+  lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
     const list = new MarkList()
     const sigma = Math.max(0.7, p.detail / 3 / study.scale)
     const slope = slopes(blurred(kernels, summarised(study), sigma))
@@ -86,8 +87,9 @@ export const contours = defineStep({
     const calm = blurred(kernels, study.fine, Math.max(1, 2 * study.unit))
     const dear = (x: number, y: number) => {
       const i = round(y) * study.w + round(x)
-      return (1 + 2.5 * p.light * between(calm.v[i]!, 0.6, 0.98)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
+      return (1 + 2.5 * p.light * between(calm.v[i]!, 0.6, 0.98)) * askedOf(study, i)
     }
+    progress(0.35)
     const shortest = Math.max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
       kernels,
@@ -95,6 +97,7 @@ export const contours = defineStep({
       { high: contrast, low: contrast * 0.5, bridge: round(2 + 3 * sigma), shortest, apart: Math.max(1.5, 1.2 * sigma), dear },
       pause,
     )
+    progress(0.85)
     const penned = { pen: p.pen as Pen, width: p.weight, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3 + 0.1, penned)
     return list.done(extent)

@@ -101,10 +101,14 @@ export function keyOf({ v }: Field, cover: Field, key: number, { log }: { log: (
   return 1 + key * (max(0.4, log(LIGHT) / log(mean)) - 1)
 }
 
-/** Directions of one layer: all one way, or along the forms and the chosen way where there are none; each turned by the layer's crossing. */
+/**
+ * Directions of one layer: all one way, or along a field and, by as much as it leans to it, the chosen way where there is none; each turned by the layer's
+ * crossing.
+ */
 function directionsOf(
   along: { x: Field; y: Field } | null,
   radians: number,
+  lean: number,
   turn: number,
   { cos, sin }: { cos: (v: number) => number; sin: (v: number) => number },
 ) {
@@ -115,7 +119,7 @@ function directionsOf(
       out.y = s
     }
   }
-  const [bx, by] = [cos(2 * radians) * 0.16, sin(2 * radians) * 0.16]
+  const [bx, by] = [cos(2 * radians) * lean, sin(2 * radians) * lean]
   const [tc, ts] = [cos(turn), sin(turn)]
   return (x: number, y: number, out: Way) => {
     const [u, v] = [at(along.x, x, y) + bx, at(along.y, x, y) + by]
@@ -258,7 +262,8 @@ export const hatching = defineStep({
   // marks that lie on each other cover a pixel once, and how much of it is known at full size only
   coarsest: () => 0,
   drawnBy: ['ink', 'paper', 'tooth'],
-  lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
+  goesBy: ['masses', 'flow', 'edges', 'detail', 'focus'],
+  lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
     const layers = round(p.layers)
     const strokes = (extent.w * extent.h * layers) / max(1, p.spacing * min(p.length, 60 * p.spacing))
     if (strokes > MOST) {
@@ -280,11 +285,19 @@ export const hatching = defineStep({
     const dark = mapped(calm, (v, i) => (study.cover.v[i]! < 0.5 ? 0 : tones[min(1024, max(0, round(v * 1024)))]!))
     await pause()
     let along: { x: Field; y: Field } | null = null
+    const radians = (-p.direction * 3.141592653589793) / 180
     if (p.follow === 'forms') {
       along = { x: blurred(kernels, study.flowX, 13 * unit), y: blurred(kernels, study.flowY, 13 * unit) }
       await pause()
     }
-    const radians = (-p.direction * 3.141592653589793) / 180
+    const comb = study.painted?.comb
+    if (comb) {
+      // where it was combed the hand decides, whatever the strokes follow elsewhere
+      const toward = (f: Field | undefined, way: number, by: Field) => mapped(by, (v, i) => (f ? f.v[i]! : way) * (1 - comb.cover.v[i]!) + v)
+      along = { x: toward(along?.x, kernels.raw.cos(2 * radians), comb.x), y: toward(along?.y, kernels.raw.sin(2 * radians), comb.y) }
+      await pause()
+    }
+    const lean = p.follow === 'forms' ? 0.16 : 0
     const from = layersFrom(layers)
     const span = spanOf(layers)
     // first as if strokes lay exactly as far apart as asked, then as they do
@@ -298,6 +311,7 @@ export const hatching = defineStep({
     const densities: number[] = []
     const step = max(0.75, min(apart * 0.5, 4))
     for (let i = 0; i < layers; i++) {
+      progress((0.9 * i) / layers)
       const turn = (-i * p.crossing * 3.141592653589793) / 180
       const more = (x: number, y: number) => demandIn(first, at(dark, x, y)) - from[i]!
       const lines = await streamlines(
@@ -307,7 +321,7 @@ export const hatching = defineStep({
           apart: max(0.8, apart),
           nearest: 0.62,
           step,
-          direction: directionsOf(along, radians, turn, kernels.raw),
+          direction: directionsOf(along, radians, lean, turn, kernels.raw),
           share: (x, y) => sharesIn(more(x, y)),
           // a stroke does not cross a found edge
           passes: (x, y, dx, dy) => {

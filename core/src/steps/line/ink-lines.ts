@@ -138,6 +138,13 @@ export function runsOn({ points }: Crest, { detail }: Study, shortest: number): 
   return points.length >= (1 + 2.5 * (1 - between(sum / points.length, 0.1, 0.5))) * shortest
 }
 
+/** How much higher a crest must be by what a hand has said of the edge there, at a place of the study; where there is no picture nothing is high enough. */
+export function askedOf({ cover, painted }: Study, i: number): number {
+  if (cover.v[i]! < 0.5) return 1e9
+  const by = painted?.edges?.v[i] ?? 0
+  return by < 0 ? 1 / max(1e-9, (1 + by) * (1 + by)) : 1 - 0.75 * by
+}
+
 /** The tone below which a share of a plane lies. */
 function toneOf({ v }: Field, share: number): number {
   const counts = new Uint32Array(1025)
@@ -215,7 +222,8 @@ export const inkLines = defineStep({
   // marks that lie on each other cover a pixel once, and how much of it is known at full size only
   coarsest: () => 0,
   drawnBy: ['ink', 'paper'],
-  lay: async ({ study, kernels, extent, pause }: Laying, p): Promise<Marks> => {
+  goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
+  lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
     const list = new MarkList()
     const sigma = max(0.7, p.detail / 3 / study.scale)
     const source = summarised(study)
@@ -227,8 +235,9 @@ export const inkLines = defineStep({
     const dear = (x: number, y: number) => {
       const i = round(y) * study.w + round(x)
       const light = between(calm.v[i]!, 0.62, 0.98)
-      return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * (study.cover.v[i]! < 0.5 ? 1e9 : 1)
+      return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * askedOf(study, i)
     }
+    progress(0.35)
     const shortest = max(6, (2.2 * p.detail) / study.scale)
     const crests = await crestsOf(
       kernels,
@@ -236,6 +245,7 @@ export const inkLines = defineStep({
       { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
       pause,
     )
+    progress(0.85)
     const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
     await pause()

@@ -40,6 +40,7 @@ export const masses = defineStep({
     strength: share({ title: 'Strength', default: 0.9, help: 'How much of the photo gives way to its masses.' }),
     details: share({ title: 'Details kept', default: 0.85, help: 'How much of the photo stays where the eye goes: eyes, lettering, found edges in focus.' }),
   },
+  goesBy: ['masses', 'detail', 'focus'],
   lay: ({ study }: Laying, p): Masses => planesOf(study, p),
   draw: ({ input, output, kernels, level, plan }) => {
     const { x, y, w, h } = output.region

@@ -1,5 +1,17 @@
 import { Button, SegmentedControl, Select, Text } from '@mantine/core'
-import { BREADTH, BRUSH_VALUES, defaultBrush, locate, locateStep, type Artwork, type Brush, type Layer, type Symmetry } from '@nimble-quill/core'
+import {
+  BREADTH,
+  BRUSH_VALUES,
+  defaultBrush,
+  isStudyPart,
+  locate,
+  locateStep,
+  studyWords,
+  type Artwork,
+  type Brush,
+  type Layer,
+  type Symmetry,
+} from '@nimble-quill/core'
 import { useState, type ReactNode } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
@@ -11,7 +23,9 @@ import classes from './hands.module.css'
 import { MaskTuning } from './MaskTuning.tsx'
 import { breadthIn } from './pen.ts'
 import { ChoiceRow, NumberRow, ShareRow, UnitOf } from './rows.tsx'
-import { setBrush, setHands, takeColour, type Doing, type Showing } from './slice.ts'
+import { doingsOf } from './laying.ts'
+import { PinControls } from './PinControls.tsx'
+import { setBrush, setHands, takeColour, type Showing } from './slice.ts'
 import { targetName } from './targets.ts'
 import { TipChoice } from './TipChoice.tsx'
 import { useFill } from './use-fill.ts'
@@ -27,22 +41,8 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
   if (!on) return null
   const { layer } = locate(artwork.layers as Layer[], on.layer)
   const mask = on.part === 'mask' ? (on.step === null ? layer.mask : locateStep(layer, on.step).step.mask) : null
-  const doings: { value: Doing; label: string }[] =
-    on.part === 'light'
-      ? [
-          { value: 'lay', label: 'Dodge' },
-          { value: 'take', label: 'Burn' },
-          { value: 'back', label: 'Neutral' },
-        ]
-      : on.part === 'paint'
-        ? [
-            { value: 'lay', label: 'Lay' },
-            { value: 'take', label: 'Erase' },
-          ]
-        : [
-            { value: 'lay', label: 'Let through' },
-            { value: 'take', label: 'Take away' },
-          ]
+  const studied = isStudyPart(on.part) ? on.part : null
+  const doings = doingsOf(on.part)
   return (
     <>
       <header>
@@ -66,7 +66,7 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
           aria-label="What the brush does"
           data={doings}
           value={doing}
-          onChange={(v) => act(setHands({ doing: v as Doing }))}
+          onChange={(v) => act(setHands({ doing: v as typeof doing }))}
         />
       </header>
       <div className={tuningCss.controls} data-part="controls">
@@ -89,6 +89,22 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
             />
           </div>
         )}
+        {studied && (
+          <div className={tuningCss.control} onPointerEnter={() => onHelp(studyWords[studied].help)}>
+            <span className={tuningCss.label}>Show</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="Show what was found"
+              data={[
+                { value: 'overlay', label: studyWords[studied].title },
+                { value: 'picture', label: 'Picture' },
+              ]}
+              value={showing === 'alone' ? 'overlay' : showing}
+              onChange={(v) => act(setHands({ showing: v as Showing }))}
+            />
+          </div>
+        )}
+        {studied === 'detail' && <PinControls artwork={artwork} onHelp={onHelp} />}
         {on.part === 'paint' && (
           <>
             <div className={tuningCss.control} onPointerEnter={() => onHelp('What is laid. Hold C to pick it from the picture.')}>
@@ -131,10 +147,21 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
         <div className={classes.fold}>
           <h3>All at once</h3>
           <div className={classes.line}>
-            <Button variant="default" size="compact-xs" onClick={() => void fill(on, 'fill')}>
-              {on.part === 'light' ? 'All neutral' : on.part === 'paint' ? 'Fill with the colour' : 'Let all through'}
-            </Button>
-            {on.part !== 'light' && (
+            {studied ? (
+              <Button
+                variant="default"
+                size="compact-xs"
+                disabled={!layer.study?.[studied]}
+                onClick={() => act(command({ command: { type: 'paint', at: on, plane: null, what: `${studyWords[studied].title}: all as found` } }))}
+              >
+                All as found
+              </Button>
+            ) : (
+              <Button variant="default" size="compact-xs" onClick={() => void fill(on, 'fill')}>
+                {on.part === 'light' ? 'All neutral' : on.part === 'paint' ? 'Fill with the colour' : 'Let all through'}
+              </Button>
+            )}
+            {on.part !== 'light' && !studied && (
               <Button variant="default" size="compact-xs" onClick={() => void fill(on, 'clear')}>
                 {on.part === 'paint' ? 'Clear' : 'Take all away'}
               </Button>

@@ -1,4 +1,4 @@
-import { brushSchema, defaultBrush, sameAddress, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
+import { brushSchema, defaultBrush, isStudyPart, sameAddress, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { choose, close, open, openPicker, openProofSheet } from '../slice.ts'
 
@@ -90,7 +90,8 @@ export const hands = createSlice({
     paintOn: (state, { payload }: PayloadAction<PlaneAddress>) => {
       if (!state.on || !sameAddress(state.on, payload)) {
         state.doing = 'lay'
-        if (payload.part !== 'mask') state.showing = 'picture'
+        // what a photo was found to be is seen only where it is shown
+        if (payload.part !== 'mask') state.showing = isStudyPart(payload.part) ? 'overlay' : 'picture'
       }
       state.on = payload
       state.held = 'paint'

@@ -1,4 +1,19 @@
-import { allLayers, locate, newMask, planeAt, sameAddress, stepAt, type Artwork, type Command, type Layer, type PlaneAddress } from '@nimble-quill/core'
+import {
+  allLayers,
+  isStudyPart,
+  locate,
+  newMask,
+  planeAt,
+  sameAddress,
+  stepAt,
+  studyParts,
+  studyWords,
+  type Artwork,
+  type Command,
+  type Layer,
+  type PlaneAddress,
+  type StudyPart,
+} from '@nimble-quill/core'
 
 /** Something that can be painted on. */
 export interface Target {
@@ -9,6 +24,12 @@ export interface Target {
 }
 
 export const emptyLightMap: NonNullable<Layer['lightMap']> = { plane: null, strength: 1, span: null }
+
+/** What of its photo's study the steps of a layer go by. */
+export function studiedBy({ chain }: Layer): StudyPart[] {
+  const parts = new Set(chain.flatMap((use) => (use.on ? (stepAt(use.step, use.version).goesBy ?? []) : [])))
+  return studyParts.filter((part) => parts.has(part))
+}
 
 /** What can be painted on in a layer, what there is already first. */
 export function targetsOf(layer: Layer): Target[] {
@@ -27,7 +48,10 @@ export function targetsOf(layer: Layer): Target[] {
     make: layer.lightMap ? null : { type: 'set-light-map', layer: layer.id, lightMap: emptyLightMap },
   })
   for (const use of layer.chain) mask(use.id, stepAt(use.step, use.version).title, use.mask !== null && use.mask.live === null)
-  return found.sort((a, b) => Number(a.make !== null) - Number(b.make !== null))
+  for (const part of studiedBy(layer)) found.push({ at: { layer: layer.id, step: null, part }, name: `${studyWords[part].title} of ${layer.name}`, make: null })
+  // what is there already first, what was found in a photo after it
+  const rank = (t: Target) => (t.make ? 2 : isStudyPart(t.at.part) ? 1 : 0)
+  return found.sort((a, b) => rank(a) - rank(b))
 }
 
 /** Whether something can still be painted on. */
@@ -65,6 +89,15 @@ export function unseen(artwork: Artwork, { layer: id, step, part }: PlaneAddress
       offer: 'Give it all',
       command: { type: 'tune-mask', layer: id, step, change: { strength: 1 } },
     }
+  if (isStudyPart(part) && !studiedBy(layer).includes(part)) {
+    const asleep = layer.chain.find((s) => stepAt(s.step, s.version).goesBy?.includes(part))
+    if (asleep)
+      return {
+        says: `${stepAt(asleep.step, asleep.version).title} is off.`,
+        offer: 'Switch it on',
+        command: { type: 'set-step', layer: id, step: asleep.id, on: true },
+      }
+  }
   if (part === 'light' && layer.lightMap?.strength === 0)
     return {
       says: 'The light map has no strength.',
@@ -79,6 +112,6 @@ export function suggested(artwork: Artwork, choice: { layer: string; step: strin
   const layer = choice && [...allLayers(artwork.layers)].find((l) => l.id === choice.layer)
   if (!layer) return null
   const there = targetsOf(layer).filter((t) => t.make === null)
-  const mine = there.find((t) => t.at.step === choice.step && t.at.part !== 'light')
+  const mine = there.find((t) => t.at.step === choice.step && (t.at.part === 'mask' || t.at.part === 'paint'))
   return (mine ?? (choice.step === null ? there[0] : undefined))?.at ?? null
 }

@@ -1,4 +1,4 @@
-import type { PlaneAddress, PlaneFrom } from '@nimble-quill/core'
+import { isStudyPart, type PlaneAddress, type PlaneFrom } from '@nimble-quill/core'
 import { useStore } from 'react-redux'
 import { tellTrouble } from '../../parts/tell.tsx'
 import { useAct, type RootState } from '../../store/store.ts'
@@ -16,7 +16,9 @@ export function useFill() {
     const { hands, bench } = store.getState()
     if (!bench.history) return
     const laying =
-      at.part === 'light' ? ({ type: 'grey', value: 32768 } as const) : layingOf({ on: at, doing: what === 'clear' ? 'take' : 'lay', colour: hands.colour })
+      at.part === 'light' || (isStudyPart(at.part) && at.part !== 'flow')
+        ? ({ type: 'grey', value: 32768 } as const)
+        : layingOf({ on: at, doing: what === 'clear' ? 'take' : 'lay', colour: hands.colour })
     try {
       engine.setArtwork(bench.history.artwork)
       const painted = await engine.planeFrom(at, typeof what === 'string' ? { type: 'value', laying } : what)

@@ -7,7 +7,7 @@ import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { StrokeJournal } from '../keeping/journal.ts'
 import { askToStay, sendParts } from '../keeping/parts.ts'
 import { command } from '../slice.ts'
-import { layingOf } from './laying.ts'
+import { layingOf, wordOf } from './laying.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
 import { shownAt, withMaskShown } from './showing.ts'
 import { takeColour } from './slice.ts'
@@ -112,16 +112,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     try {
       const painted: Painted = await stroke.done
       if (run.given) return
-      const what =
-        hands.doing === 'take'
-          ? order.at.part === 'light'
-            ? 'Burn'
-            : 'Take away'
-          : order.at.part === 'light'
-            ? hands.doing === 'back'
-              ? 'Neutral'
-              : 'Dodge'
-            : 'Stroke'
+      const what = wordOf(order.at.part, hands.doing)
       // beside the sheet there is nothing to paint on: nothing was done
       if (painted.damage.w > 0) {
         now.current.onPainted(true)

@@ -19,10 +19,11 @@ import { CompareMenu, type Against } from './CompareMenu.tsx'
 import { turnedOn } from './viewport.ts'
 import pictureCss from './picture.module.css'
 
-/** `settled` is the share of the visible part that is the full-size result, reduced; `asked`: what it was told of. */
-export type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object }
+/** `settled` is the share of the visible part that is the full-size result, reduced; `planning`: what the picture waits for; `asked`: what it was told of. */
+export type Stage = { stage: 'waiting' | 'coarse' | 'fine'; level: number; settled: number; asked?: object; planning?: { title: string; share: number } }
 
-export function stageText({ stage, level, settled }: Stage): string {
+export function stageText({ stage, level, settled, planning }: Stage): string {
+  if (planning) return `${planning.title}, ${Math.round(planning.share * 100)} %`
   if (stage === 'waiting') return 'Computing'
   if (stage === 'coarse') return 'Quick view'
   if (level === 0) return 'Full size'

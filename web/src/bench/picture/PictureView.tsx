@@ -13,6 +13,7 @@ import { inList, usePlacing } from '../hands/use-placing.ts'
 import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
+import { DetailPins } from './DetailPins.tsx'
 import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
 import { FrameHandles } from './FrameHandles.tsx'
@@ -226,6 +227,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         setStage({ stage: 'fine', level, settled, asked })
         if (settled === 1) pen.current?.prepare(artwork)
       },
+      onPlanning: (title: string, share: number) => setStage((s) => (s.asked === asked ? { ...s, planning: { title, share } } : s)),
       onFail: (_: string, message: string) => setTrouble(message),
     }
     if (kept && level > 0) {
@@ -478,6 +480,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
             />
           )}
           {framing && free && !held && !beside && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
+          {hands.held === 'paint' && hands.on?.part === 'detail' && free && !held && !beside && <DetailPins artwork={artwork} ground={ground} />}
           {proofs === 'spot' && !held && !brush.active && !placing && !framing && !beside && <LookSpot at={artwork.lookSpot} ground={ground} />}
           {(wipe === 'upright' || wipe === 'level') && !held && !framing && (
             <WipeLine way={wipe} at={wipeAt} sheet={sheet} ground={ground} onMove={setWipeAt} />

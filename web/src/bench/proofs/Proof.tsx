@@ -12,15 +12,17 @@ interface Props {
   w: number
   h: number
   label: string
+  /** Whole, also where others show the look spot. */
+  whole?: boolean
 }
 
 /** A small picture of a target: whole, or the look spot at 100 %. Shows the last one until the next is there. */
 export const ProofPicture = memo(
-  function ProofPicture({ candidate, target, w, h, label }: Props) {
+  function ProofPicture({ candidate, target, w, h, label, whole = false }: Props) {
     const engine = useEngine()
     const feed = useFeed()
     const canvas = useRef<HTMLCanvasElement>(null)
-    const proofs = useApp((s) => s.prefs.proofs)
+    const proofs = useApp((s) => (whole ? 'whole' : s.prefs.proofs))
     const key = JSON.stringify(target)
     useEffect(() => {
       let stop = new AbortController()

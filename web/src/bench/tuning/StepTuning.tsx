@@ -7,6 +7,7 @@ import { useAct } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { useFeed } from '../proofs/feed.ts'
 import { MaskSection } from '../hands/MaskSection.tsx'
+import { StudySection } from '../hands/StudySection.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { copySteps } from '../sheet/clipboard.ts'
 import { command, openProofSheet, peek, tryOut } from '../slice.ts'
@@ -210,6 +211,15 @@ export function StepTuning({ artwork, layer, use, onHelp }: { artwork: Artwork; 
         {Object.entries(def.inputs ?? {}).map(([name, { title, help }]) => (
           <InputControl key={name} artwork={artwork} layer={layer.id} use={use} name={name} title={title} help={help} onHelp={onHelp} />
         ))}
+        {def.goesBy && (
+          <StudySection
+            artwork={artwork}
+            layer={layer.id}
+            parts={def.goesBy}
+            painted={def.goesBy.filter((part) => layer.study?.[part] || (part === 'detail' && artwork.pins.length > 0))}
+            onHelp={onHelp}
+          />
+        )}
         {def.lit && <StepLamp lamp={artwork.lamp} onHelp={onHelp} />}
         {Object.keys(def.params).length === 0 && !def.inputs && (
           <Text size="sm" c="var(--faint)">
