@@ -18,7 +18,8 @@ const rules = (more: Partial<StreamRules> = {}): StreamRules => ({
   share: () => 1,
   passes: () => true,
   longest: () => 60,
-  shortest: 8,
+  shortest: () => 8,
+  least: 1 / 6,
   chance,
   ...more,
 })

@@ -4,8 +4,6 @@
 // taken once: loops over planes look nothing up
 const { ceil, floor, max, round } = Math
 
-/** Where fewer than this share of the lines are wanted there are none. */
-const LEAST = 1 / 6
 
 /** A vector that a field writes into, so that nothing is made a place. */
 export interface Way {
@@ -24,13 +22,17 @@ export interface StreamRules {
   step: number
   /** The direction at a place, a unit vector; its sign does not matter. */
   direction: (x: number, y: number, out: Way) => void
-  /** What share of the lines is wanted at a place, 0…1: at a half they lie twice as far apart, and below a sixth there are none. */
+  /** What share of the lines is wanted at a place, 0…1: at a half they lie twice as far apart. */
   share: (x: number, y: number) => number
+  /** Where less than this share is wanted there are none. */
+  least: number
   /** Whether a line that comes from (x, y) may go on to (x + dx, y + dy). */
   passes: (x: number, y: number, dx: number, dy: number) => boolean
-  /** How long the line of a number may grow, pixels; shorter ones than `shortest` are not drawn. */
+  /** How far a line runs on beside others that stand in its way, pixels: for strokes that thin out at their ends. */
+  overlap?: number
+  /** How long the line of a number may grow, pixels; one through a place that is shorter than `shortest` is not drawn. */
   longest: (line: number) => number
-  shortest: number
+  shortest: (x: number, y: number) => number
   /** A number 0…1 that belongs to a place: where lines begin is thrown by it. */
   chance: (i: number, j: number) => number
 }
@@ -78,8 +80,11 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
   }
   const way: Way = { x: 1, y: 0 }
   const grown = new Float32Array(1 << 14)
-  /** Grows a line from a place one way; how many places it went. */
-  const grow = (x0: number, y0: number, dx0: number, dy0: number, most: number, mine: number, at: number): number => {
+  /** Whether the last line ended where no line goes on, instead of beside another or because it was long enough. */
+  let blocked = false
+  /** Grows a line from a place one way; how many places it went. @param beside whatever is near */
+  const grow = (x0: number, y0: number, dx0: number, dy0: number, most: number, mine: number, at: number, beside = false): number => {
+    blocked = false
     let x = x0
     let y = y0
     let dx = dx0
@@ -92,13 +97,23 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
       const mx = way.x * sign
       const my = way.y * sign
       // no sharp turns
-      if (mx * dx + my * dy < 0.8) break
+      if (mx * dx + my * dy < 0.8) {
+        blocked = true
+        break
+      }
       const nx = x + mx * r.step
       const ny = y + my * r.step
       // a little beyond the border, as a hand goes
-      if (nx < -2 || ny < -2 || nx > r.w + 1 || ny > r.h + 1) break
+      if (nx < -2 || ny < -2 || nx > r.w + 1 || ny > r.h + 1) {
+        blocked = true
+        break
+      }
       const share = r.share(nx, ny)
-      if (share < LEAST || !r.passes(x, y, mx * r.step, my * r.step) || crowded(nx, ny, (r.nearest * r.apart) / share, mine)) break
+      if (share < r.least || !r.passes(x, y, mx * r.step, my * r.step)) {
+        blocked = true
+        break
+      }
+      if (!beside && crowded(nx, ny, (r.nearest * r.apart) / share, mine)) break
       grown[at + n * 2] = nx
       grown[at + n * 2 + 1] = ny
       n++
@@ -109,7 +124,8 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
     }
     return n
   }
-  const keep = (x: number, y: number, mine: number) => {
+  /** @param stands whether others keep away from it */
+  const keep = (x: number, y: number, mine: number, stands = true) => {
     if (used * 2 + 2 > points.length) {
       const [p, c, o] = [new Float32Array(points.length * 2), new Int32Array(chain.length * 2), new Int32Array(owner.length * 2)]
       p.set(points)
@@ -120,17 +136,29 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
     points[used * 2] = x
     points[used * 2 + 1] = y
     owner[used] = mine
+    if (!stands) {
+      used++
+      return
+    }
     const b = cellOf(y, rows - 1) * columns + cellOf(x, columns - 1)
     chain[used] = heads[b]!
     heads[b] = used
     used++
   }
   const half = floor(grown.length / 4) * 2
+  /** Lets a line of some places run on beside what ended it; how many places more. */
+  const runOn = (x: number, y: number, dx: number, dy: number, places: number, mine: number, at: number): number => {
+    if (!r.overlap) return 0
+    if (places === 0) return grow(x, y, dx, dy, r.overlap, mine, at, true)
+    const last = at + (places - 1) * 2
+    const [px, py] = places > 1 ? [grown[last - 2]!, grown[last - 1]!] : [x, y]
+    return grow(grown[last]!, grown[last + 1]!, (grown[last]! - px) / r.step, (grown[last + 1]! - py) / r.step, r.overlap, mine, last + 2, true)
+  }
   /** A line through a place, if there is room for one. */
   const lay = (x: number, y: number): boolean => {
     if (x < 0 || y < 0 || x > r.w - 1 || y > r.h - 1) return false
     const wanted = r.share(x, y)
-    if (wanted < LEAST || crowded(x, y, (0.97 * r.apart) / wanted, -1)) return false
+    if (wanted < r.least || crowded(x, y, (0.97 * r.apart) / wanted, -1)) return false
     const mine = starts.length - 1
     const long = r.longest(mine)
     // where in its length it was begun is thrown, so that ends do not stand in rows
@@ -139,11 +167,13 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
     const dx = way.x
     const dy = way.y
     const ahead = grow(x, y, dx, dy, long * share, mine, 0)
+    const on = blocked ? 0 : runOn(x, y, dx, dy, ahead, mine, 0)
     const behind = grow(x, y, -dx, -dy, long - ahead * r.step, mine, half)
-    if ((ahead + behind) * r.step < r.shortest) return false
-    for (let i = behind - 1; i >= 0; i--) keep(grown[half + i * 2]!, grown[half + i * 2 + 1]!, mine)
+    if ((ahead + behind) * r.step < r.shortest(x, y)) return false
+    const back = blocked ? 0 : runOn(x, y, -dx, -dy, behind, mine, half)
+    for (let i = behind + back - 1; i >= 0; i--) keep(grown[half + i * 2]!, grown[half + i * 2 + 1]!, mine, i < behind)
     keep(x, y, mine)
-    for (let i = 0; i < ahead; i++) keep(grown[i * 2]!, grown[i * 2 + 1]!, mine)
+    for (let i = 0; i < ahead + on; i++) keep(grown[i * 2]!, grown[i * 2 + 1]!, mine, i < ahead)
     starts.push(used)
     return true
   }
@@ -158,7 +188,7 @@ export async function streamlines(r: StreamRules, pause: () => Promise<void>): P
         const x = points[k * 2]!
         const y = points[k * 2 + 1]!
         r.direction(x, y, way)
-        const off = r.apart / max(LEAST, r.share(x, y))
+        const off = r.apart / max(r.least, r.share(x, y))
         const nx = -way.y * off
         const ny = way.x * off
         lay(x + nx, y + ny)

@@ -1,6 +1,6 @@
 import { QuillError } from '../../base/errors.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
-import { at, blurred, mapped, type Field } from '../../study/fields.ts'
+import { at, between, blurred, mapped, type Field } from '../../study/fields.ts'
 import { streamlines, type Streamlines, type Way } from '../../study/streamlines.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { angle, choice, colour, length, mm, number, percent, seed, share } from '../params/index.ts'
@@ -42,6 +42,13 @@ const laidBy = (weight: number, builds: number): number => {
   const t = weight * builds
   return builds > 0 ? (t + t * t) / (1 + t + t * t) : min(1, weight)
 }
+
+/** How much closer strokes lie, and how much thinner they are, where fine marks belong. */
+const FINE = 0.5
+/** How much darker than the photo small dark features are, against what is round them. */
+const ACCENT = 2.6
+/** Where fewer than this share of a layer's strokes is wanted there are none. */
+const LEAST = 1 / 6
 
 /** What share of a layer's strokes is there, by the demand above the layer's own. */
 const sharesIn = (more: number): number => (more < SOFT / 6 ? 0 : min(1, more / SOFT))
@@ -137,8 +144,11 @@ function directionsOf(
   }
 }
 
-/** Length of all strokes in an area where they are wanted, a pixel of it: counted as thick as they are where nothing lifts them. */
-function densityOf({ points, starts }: Streamlines, taper: number, area: number, edge: number): number {
+/**
+ * Length of all strokes in an area where they are wanted, a pixel of it: counted as thick as they are where nothing lifts them.
+ * @param closer how much thinner they are at a place
+ */
+function densityOf({ points, starts }: Streamlines, taper: number, area: number, closer: (x: number, y: number) => number): number {
   let sum = 0
   for (let k = 0; k + 1 < starts.length; k++) {
     const [from, to] = [starts[k]!, starts[k + 1]!]
@@ -146,7 +156,8 @@ function densityOf({ points, starts }: Streamlines, taper: number, area: number,
     const [dx, dy] = [points[from * 2 + 2]! - points[from * 2]!, points[from * 2 + 3]! - points[from * 2 + 1]!]
     const step = sqrt(dx * dx + dy * dy)
     // each end runs out evenly over its share
-    sum += step * (to - from - 1) * (1 - taper * edge)
+    const middle = (from + ((to - from) >> 1)) * 2
+    sum += step * (to - from - 1) * (1 - taper) * closer(points[middle]!, points[middle + 1]!)
   }
   return area > 0 ? sum / area : 0
 }
@@ -168,6 +179,7 @@ function handStroke(
   { points, from, to, step, luck }: Stroke,
   p: { tool: string; spacing: number; breadth: number; length: number; wobble: number },
   pressed: (x: number, y: number) => number,
+  closer: (x: number, y: number) => number,
   xOf: (x: number) => number,
   yOf: (y: number) => number,
   sin: (v: number) => number,
@@ -198,7 +210,7 @@ function handStroke(
     const pressure = pressed(x, y) * press
     const t = n > 1 ? m / (n - 1) : 0
     const ends = min(1, t / begin, (1 - t) / end)
-    const half = 0.5 * p.breadth * (hand.breadth + (1 - hand.breadth) * pressure) * (pen ? ends : 0.55 + 0.45 * ends)
+    const half = 0.5 * p.breadth * closer(x, y) * (hand.breadth + (1 - hand.breadth) * pressure) * (pen ? ends : 0.55 + 0.45 * ends)
     const weight = (hand.weight + (hand.fullest - hand.weight) * pressure) * (pen ? 1 : ends)
     list.place(xOf(x) - (ty / long) * across, yOf(y) + (tx / long) * across, half, weight)
     if (m === n - 1) break
@@ -278,7 +290,13 @@ export const hatching = defineStep({
     const hand = hands[p.tool as Tool]
     const apart = p.spacing / scale
     // tones in few, calm masses
-    const calm = blurred(kernels, summarised(study), max(0.6, 0.6 * apart))
+    const tone = summarised(study)
+    const [calm, near] = [blurred(kernels, tone, max(0.6, 0.7 * apart)), blurred(kernels, tone, max(0.5, 0.15 * apart))]
+    // what is small and matters is drawn, and pressed a little: a feature is darker than the strokes round it
+    for (let i = 0; i < calm.v.length; i++) {
+      const by = near.v[i]! - calm.v[i]!
+      calm.v[i] = calm.v[i]! + by * between(study.detail.v[i]!, 0.15, 0.6) * (by < 0 ? ACCENT : 1)
+    }
     const opened = keyOf(study.fine, study.cover, p.key, kernels.raw)
     const tones = new Float32Array(1025)
     for (let i = 0; i <= 1024; i++) tones[i] = keyed(opened === 1 ? i / 1024 : kernels.raw.pow(i / 1024, opened), p.bare, p.darkest)
@@ -307,9 +325,11 @@ export const hatching = defineStep({
       hand,
     )
     const demandIn = (table: Float32Array, v: number) => table[min(1024, max(0, round(v * 1024)))]!
+    // features are drawn closer, with a thinner line
+    const closer = (x: number, y: number) => 1 - (1 - FINE) * between(at(study.detail, x, y), 0.35, 0.8)
     const laid: Streamlines[] = []
     const densities: number[] = []
-    const step = max(0.75, min(apart * 0.5, 4))
+    const step = max(0.75, min(apart * 0.35, 4))
     for (let i = 0; i < layers; i++) {
       progress((0.9 * i) / layers)
       const turn = (-i * p.crossing * 3.141592653589793) / 180
@@ -318,11 +338,12 @@ export const hatching = defineStep({
         {
           w,
           h,
-          apart: max(0.8, apart),
+          apart: max(0.8, FINE * apart),
           nearest: 0.62,
           step,
           direction: directionsOf(along, radians, lean, turn, kernels.raw),
-          share: (x, y) => sharesIn(more(x, y)),
+          share: (x, y) => (FINE * sharesIn(more(x, y))) / closer(x, y),
+          least: FINE * LEAST,
           // a stroke does not cross a found edge
           passes: (x, y, dx, dy) => {
             if (at(study.edges, x + dx, y + dy) < 0.35 && at(study.edges, x + dx / 2, y + dy / 2) < 0.35) return true
@@ -331,7 +352,8 @@ export const hatching = defineStep({
             return abs(at(study.fine, x + dx * (1 + k), y + dy * (1 + k)) - at(study.fine, x - dx * k, y - dy * k)) < 0.09
           },
           longest: (line) => (p.length / scale) * (0.55 + 0.9 * chance(line, i, p.seed)),
-          shortest: min((0.6 * p.length) / scale, max(2 * step, 1.6 * apart)),
+          overlap: (0.3 * p.spacing + 0.45 * hand.taper * p.length) / scale,
+          shortest: (x, y) => min((0.6 * p.length) / scale, max(2 * step, 1.6 * apart) * closer(x, y) ** 2),
           chance: (a, b) => chance(a, b, p.seed + i * 104729),
         },
         pause,
@@ -339,7 +361,7 @@ export const hatching = defineStep({
       let area = 0
       for (let y = 0; y < h; y += 2) for (let x = 0; x < w; x += 2) area += 4 * sharesIn(more(x, y))
       laid.push(lines)
-      densities.push(densityOf(lines, hand.taper, area, 1) / scale)
+      densities.push(densityOf(lines, hand.taper, area, closer) / scale)
     }
     const table = demandsOf(densities, p.breadth, hand, first)
     const list = new MarkList()
@@ -355,6 +377,7 @@ export const hatching = defineStep({
           stroke,
           p,
           pressed,
+          closer,
           (v) => toFull(v, study.x),
           (v) => toFull(v, study.y),
           sin,
@@ -368,7 +391,7 @@ export const hatching = defineStep({
     drawMarks(work.kernels, work.plan, work, { ink: p.ink, paper: p.paper, builds: hands[tool].builds })
     if (tool === 'pen') return
     // a lead catches on the hills of the paper and reaches its valleys where it is pressed
-    const strength = tool === 'soft' ? 0.85 : 0.7
+    const strength = tool === 'soft' ? 0.72 : 0.62
     drawTooth(
       { ...work, input: work.output, others: {} },
       { ...p, pitch: p.tooth, strength, softness: 0.75, pressure: 0, stroke: p.length, width: p.spacing },
