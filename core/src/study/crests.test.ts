@@ -1,6 +1,6 @@
 import type { Kernels } from '../kernels/kernels.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { crestsOf, evenedLine, type CrestRules } from './crests.ts'
+import { crestsOf, type CrestRules } from './crests.ts'
 import { field } from './fields.ts'
 
 let kernels: Kernels
@@ -83,14 +83,4 @@ test('the work grows with the lines, not with their number times the picture', a
     return count
   }
   expect(await pauses(64)).toBeLessThan(6 * (await pauses(16)))
-})
-
-test('an evened line keeps its ends and loses its shaking', () => {
-  const shaky = Array.from({ length: 60 }, (_, i) => ({ x: i, y: (i % 2) - 0.5 }))
-  const calm = evenedLine(shaky, 3, false)
-  expect([calm[0], calm.at(-1)]).toEqual([shaky[0], shaky.at(-1)])
-  for (const p of calm.slice(8, -8)) expect(Math.abs(p.y)).toBeLessThan(0.06)
-  // a circle stays one, a little smaller
-  const circle = Array.from({ length: 200 }, (_, i) => ({ x: 50 * Math.cos((i * Math.PI) / 100), y: 50 * Math.sin((i * Math.PI) / 100) }))
-  for (const p of evenedLine(circle, 3, true)) expect(Math.abs(Math.hypot(p.x, p.y) - 50)).toBeLessThan(0.6)
 })

@@ -2,7 +2,7 @@ import type { Kernels } from '../kernels/kernels.ts'
 import { at, between, blurred, field, slopes, type Field } from './fields.ts'
 
 // taken once: loops over planes look nothing up
-const { ceil, floor, max, min, round, sqrt } = Math
+const { floor, max, min, round, sqrt } = Math
 
 // Lines that run along the crests of a plane, as an eye follows them.
 
@@ -194,25 +194,4 @@ export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRule
     }
   }
   return lines.filter((l) => l.points.length >= rules.shortest)
-}
-
-/** A line whose places are each the mean of those about it (weights of a Gaussian along it); its ends stay. */
-export function evenedLine<P extends { x: number; y: number }>(points: readonly P[], sigma: number, closed: boolean): P[] {
-  const r = ceil(2 * sigma)
-  if (r < 1 || points.length < 3) return [...points]
-  const weights = Array.from({ length: r + 1 }, (_, k) => 1 / (1 + (k / sigma) ** 2) ** 2)
-  const n = points.length
-  return points.map((p, i) => {
-    // towards an open end the window shrinks, so that the end stays where it is
-    const most = closed ? r : min(r, i, n - 1 - i)
-    let [sx, sy, sum] = [0, 0, 0]
-    for (let k = -most; k <= most; k++) {
-      const q = points[closed ? (i + k + n) % n : i + k]!
-      const weight = weights[k < 0 ? -k : k]!
-      sx += q.x * weight
-      sy += q.y * weight
-      sum += weight
-    }
-    return { ...p, x: sx / sum, y: sy / sum }
-  })
 }

@@ -98,7 +98,7 @@ export const contours = defineStep({
       pause,
     )
     progress(0.85)
-    const penned = { pen: p.pen as Pen, width: p.weight, shadow: p.shadow, far: p.far }
+    const penned = { pen: p.pen as Pen, width: p.weight, detail: p.detail, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3 + 0.1, penned)
     return list.done(extent)
   },

@@ -1,7 +1,8 @@
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { area2, levelLines } from '../../study/level-lines.ts'
-import { crestsOf, evenedLine, type Crest, type CrestPoint } from '../../study/crests.ts'
+import { evenedLine, fairLine } from '../../paths/fair.ts'
+import { crestsOf, type Crest, type CrestPoint } from '../../study/crests.ts'
 import { at, between, blurred, mapped, type Field } from '../../study/fields.ts'
 import type { Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
@@ -69,9 +70,14 @@ function evened(values: readonly number[], r: number): number[] {
   })
 }
 
+/** What of its taper a line has where it ends at another. */
+const MEETS = 0.3
+
 interface Penned {
   pen: Pen
   width: number
+  /** The smallest form, full-size pixels: by less than a part of it a line may be drawn beside the crest. */
+  detail: number
   shadow: number
   far: number
 }
@@ -86,7 +92,7 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
   if (crest.meets[0]) points = points.slice(gap)
   if (crest.meets[1]) points = points.slice(0, -gap)
   if (points.length < 4) return
-  const line = evenedLine(points, max(1.6, (0.9 * p.width) / scale), crest.closed)
+  const line = fairLine(points, max(1.6, (0.9 * p.width) / scale), max(0.4, (0.22 * p.detail) / scale), crest.closed)
   const weights = evened(
     line.map(({ x, y, height }) => {
       const strong = min(1, height / full)
@@ -105,8 +111,8 @@ export function inkCrest(list: MarkList, crest: Crest, study: Study, dark: Field
     const q = line[i]!
     let its = weights[i]!
     if (!crest.closed && taper > 0) {
-      // a line that ends at another is cut off there, one that ends by itself runs out
-      const ends = min(crest.meets[0] ? 1 : i / taper, crest.meets[1] ? 1 : (n - 1 - i) / taper, 1)
+      // a line that ends at another is lifted soon, one that ends by itself runs out
+      const ends = min(i / (crest.meets[0] ? MEETS * taper : taper), (n - 1 - i) / (crest.meets[1] ? MEETS * taper : taper), 1)
       its *= sqrt(max(0, ends))
     }
     list.place(study.x + (q.x + 0.5) * scale, study.y + (q.y + 0.5) * scale, half * its, 1)
@@ -246,7 +252,7 @@ export const inkLines = defineStep({
       pause,
     )
     progress(0.85)
-    const penned = { pen: p.pen as Pen, width: p.width, shadow: p.shadow, far: p.far }
+    const penned = { pen: p.pen as Pen, width: p.width, detail: p.detail, shadow: p.shadow, far: p.far }
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
     await pause()
     spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks, 5 * p.width)
