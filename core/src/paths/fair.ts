@@ -2,7 +2,7 @@ import type { PathPoint } from './path.ts'
 import { simplified, smoothThrough } from './simplify.ts'
 
 // taken once: loops over points look nothing up
-const { ceil, min } = Math
+const { ceil, max, min, sqrt } = Math
 
 /** A line whose places are each the mean of those about it (weights of a Gaussian along it); its ends stay. */
 export function evenedLine<P extends { x: number; y: number }>(points: readonly P[], sigma: number, closed: boolean): P[] {
@@ -27,7 +27,7 @@ export function evenedLine<P extends { x: number; y: number }>(points: readonly 
 
 /**
  * A line as a sure hand draws it: what shaking a search has left is gone. Its places are evened, those that matter kept (Douglas and Peucker 1973), and a smooth
- * line is laid through them (Catmull and Rom 1974), with a place about every pixel. Ends stay; the line stays within about twice `off` of the evened line.
+ * line is laid through them (Catmull and Rom 1974), with a place about every pixel. Ends stay; no place is further than twice `off` from where it was on the evened line.
  * @param sigma how far places are evened along the line, pixels
  * @param off how far the line may lie beside what was found, pixels
  */
@@ -44,11 +44,10 @@ export function fairLine<P extends PathPoint>(points: readonly P[], sigma: numbe
     for (let i = 1; i <= n; i++) {
       const t = i / n
       const [b0, b1, b2, b3] = [(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t ** 3]
-      out.push({
-        ...line[first + i]!,
-        x: b0 * a.x + b1 * via.x + b2 * via2.x + b3 * to.x,
-        y: b0 * a.y + b1 * via.y + b2 * via2.y + b3 * to.y,
-      })
+      const found = line[first + i]!
+      const [dx, dy] = [b0 * a.x + b1 * via.x + b2 * via2.x + b3 * to.x - found.x, b0 * a.y + b1 * via.y + b2 * via2.y + b3 * to.y - found.y]
+      const held = min(1, (2 * off) / max(1e-9, sqrt(dx * dx + dy * dy)))
+      out.push({ ...found, x: found.x + dx * held, y: found.y + dy * held })
     }
   })
   return out
