@@ -1,6 +1,6 @@
-import { difference, settled, shown } from './bench-page.ts'
-import { addStep, begin, choose, set } from './by-hand.ts'
-import { downloaded, meanOf, part } from './brush.ts'
+import { difference, proof, settled, shown } from './bench-page.ts'
+import { addStep, begin, choose, reopened, set } from './by-hand.ts'
+import { brush, downloaded, handle, meanOf, part, pull, stroke, type Pixels } from './brush.ts'
 import { expect, test } from './studio.ts'
 
 // Techniques that are laid out before they are drawn, on the bench.
@@ -57,4 +57,85 @@ test('a mark too small for the sheet says so, and so many strokes that nobody me
   await set(page, 'Breadth', '0.4')
   await expect(page.locator('[data-part="too-small"]')).toHaveCount(0)
   await settled(page)
+})
+
+/** Cosine of twice the angle that lines run at in a part of a picture: 1 level, −1 upright (structure tensor, Di Zenzo 1986). */
+function level(p: Pixels, x0: number, y0: number, side: number): number {
+  const v = (x: number, y: number) => p.data[(y * p.w + x) * 3]!
+  let [xx, yy] = [0, 0]
+  for (let y = y0; y < y0 + side; y++)
+    for (let x = x0; x < x0 + side; x++) {
+      xx += (v(x + 1, y) - v(x - 1, y)) ** 2
+      yy += (v(x, y + 1) - v(x, y - 1)) ** 2
+    }
+  return (yy - xx) / (xx + yy)
+}
+
+test('a hatched portrait is combed by hand: strokes follow, in the download, after undo and in another window', async ({ enter }, info) => {
+  test.setTimeout(150_000)
+  const page = await enter()
+  await begin(page, 'The lantern keeper')
+  await addStep(page, 'Hatching')
+  await set(page, 'Layers', '1')
+  await choose(page, 'Tool', 'Pen')
+  await settled(page)
+  const before = await shown(page)
+  const goes = page.getByRole('group', { name: 'What it goes by' })
+  // each is shown, once the photo is studied
+  await expect(goes.getByRole('img')).toHaveCount(5)
+  await goes.getByRole('button', { name: /^Flow: show it/ }).click()
+  await expect(page.locator('[data-painting-on]')).toHaveText('Painting on: Flow of Photo')
+  await settled(page)
+  // what is seen is the flow
+  expect(difference(before, await shown(page))).toBeGreaterThan(10)
+  await brush(page, { breadth: 260, cover: 80, edge: 90 })
+  await stroke(page, [
+    [1200, 1350],
+    [1200, 1880],
+  ])
+  await expect(page.getByRole('button', { name: /^Undo: Flow: comb on flow of Photo/ })).toBeVisible()
+  await page.getByRole('radiogroup', { name: 'Show what was found' }).getByText('Picture', { exact: true }).click()
+  await settled(page)
+  const combed = await shown(page)
+  expect(difference(before, combed)).toBeGreaterThan(1)
+  const pixels = await downloaded(page, info, 'combed')
+  expect(level(pixels, 1150, 1560, 90)).toBeLessThan(-0.6)
+  await page.keyboard.press('Control+z')
+  await settled(page)
+  expect(difference(before, await shown(page))).toBeLessThan(0.001)
+  await page.keyboard.press('Control+Shift+z')
+  await settled(page)
+  await reopened(page)
+  await settled(page)
+  expect(difference(combed, await shown(page))).toBeLessThan(0.001)
+  await proof(page, 'Photo', 'Hatching').click()
+  await expect(goes.getByRole('button', { name: /^Flow, changed by hand/ })).toBeVisible()
+})
+
+test('a detail pin is set, dragged and taken out: more lines are drawn round it', async ({ enter }, info) => {
+  test.setTimeout(150_000)
+  const page = await enter()
+  await begin(page, 'The lantern keeper')
+  await addStep(page, 'Ink lines')
+  await set(page, 'Blacks', '0')
+  await settled(page)
+  const ink = (p: Pixels) => 255 - meanOf(part(p, 450, 1370, 300, 300))
+  const before = await downloaded(page, info, 'plain')
+  await page.getByRole('group', { name: 'What it goes by' }).getByRole('button', { name: /^Detail: show it/ }).click()
+  await page.getByRole('button', { name: 'Set a pin' }).click()
+  await expect(page.getByRole('button', { name: 'Undo: Set a detail pin' })).toBeVisible()
+  await set(page, 'Pin 1 reaches', '14')
+  await pull(page, /^Detail pin 1/, -168, 560)
+  await settled(page)
+  await page.getByRole('radiogroup', { name: 'Show what was found' }).getByText('Picture', { exact: true }).click()
+  await settled(page)
+  const after = await downloaded(page, info, 'pinned')
+  expect(ink(after)).toBeGreaterThan(1.05 * ink(before))
+  await handle(page, /^Detail pin 1/).focus()
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Delete')
+  await expect(handle(page, /^Detail pin/)).toHaveCount(0)
+  await settled(page)
+  const without = await downloaded(page, info, 'without')
+  expect(without.data.equals(before.data)).toBe(true)
 })
