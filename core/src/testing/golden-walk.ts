@@ -8,7 +8,7 @@ import type { Artwork } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { olderSteps, steps } from '../steps/registry.ts'
 import { MemorySources } from './memory-source.ts'
-import { compute, newTestEngine, testPicture } from './pictures.ts'
+import { compute, formsPicture, newTestEngine, testPicture } from './pictures.ts'
 import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
 
 // Hashes of the pixels of every version of every step, and of every recipe: at their defaults, their sample values and both ends
@@ -16,26 +16,32 @@ import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
 // by strips. A program of its own, because the
 // test runner makes such loops many times slower. Called with ids (one argument, commas between) where not all are wanted; prints JSON.
 
-/** Hashes by what was computed (`id@version`), by setting: one a level from −1 to 3, and where pieces differed from the whole. */
+/**
+ * Hashes by what was computed (`id@version`), by setting: one a level from −1 to 3, and where pieces differed from the whole. Of steps that go by a study also
+ * of a picture with forms, at full size.
+ */
 export type Golden = Record<string, Record<string, string[]>>
 
 export const GOLDEN_LEVELS = [-1, 0, 1, 2, 3]
 const [W, H] = [150, 110]
 const asset = 'a1'.repeat(32)
+/** What techniques draw that go by a study: on noise they draw next to nothing. */
+const FORMS = { asset: 'b1'.repeat(32), width: 300, height: 220 }
 
 const only = process.argv[2]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
 const kernels = await loadKernels()
 const sources = new MemorySources()
 await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+await sources.add(kernels, FORMS.asset, { width: FORMS.width, height: FORMS.height, channels: 3, depth: 8 }, formsPicture(FORMS.width, FORMS.height))
 await addOtherPicture(kernels, sources)
 
 const hashOf = (pixels: Uint16Array) => createHash('sha256').update(new Uint8Array(pixels.buffer)).digest('hex').slice(0, 10)
 
 /** The hash of an artwork's pixels at each level; of the levels at which pieces differ from the whole, both, with a sign between. */
-async function hashes(artwork: Artwork): Promise<string[]> {
+async function hashes(artwork: Artwork, levels = GOLDEN_LEVELS): Promise<string[]> {
   const found: string[] = []
-  for (const level of GOLDEN_LEVELS) {
+  for (const level of levels) {
     const each: string[] = []
     for (const grid of [
       { w: 64, h: 64 },
@@ -58,6 +64,12 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
     const artwork = photo()
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
     of[setting] = await hashes(artwork)
+  }
+  if (!step.goesBy) continue
+  for (const [setting, params] of settingsOf(step, 0, FORMS.width / 2)) {
+    const artwork = artworkFromPhoto({ ...FORMS, title: 'golden', ppi: 300 })
+    artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
+    of[`forms, ${setting}`] = await hashes(artwork, [0])
   }
 }
 /** Recipes as earlier editions had them: artworks made by those go on as they were. */

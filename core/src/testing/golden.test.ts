@@ -22,3 +22,12 @@ test.each(Object.keys(kept))('%s makes the pixels it always made, by tiles and b
 test('every version of every step, every recipe and every saved artwork is pinned', () => {
   expect(Object.keys(found).sort()).toEqual(Object.keys(kept).sort())
 })
+
+test('what goes by a study is pinned on a picture on which it draws: most of its values change it', () => {
+  const drawn = Object.entries(kept).flatMap(([id, of]) => {
+    const forms = Object.entries(of).filter(([setting]) => setting.startsWith('forms, '))
+    return forms.length ? [{ id, settings: forms.length, pictures: new Set(forms.map(([, hashes]) => hashes[0])).size }] : []
+  })
+  expect(drawn.length).toBeGreaterThan(3)
+  expect(drawn.filter(({ settings, pictures }) => pictures < 0.6 * settings)).toEqual([])
+})

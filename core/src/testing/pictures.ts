@@ -35,6 +35,23 @@ export function testPicture(width: number, height: number, channels: 3 | 4 = 3, 
   return out
 }
 
+/** A picture with forms to be drawn (RGB, 8 bits): a lit ball before a wall, a dark bar, leaves of a texture. */
+export function formsPicture(width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height * 3)
+  const [cx, cy, r] = [width * 0.4, height * 0.5, height * 0.32]
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const [dx, dy] = [(x - cx) / r, (y - cy) / r]
+      const d = dx * dx + dy * dy
+      let v = 0.78 - 0.2 * (y / height)
+      if (d < 1) v = 0.12 + 0.8 * Math.max(0, Math.sqrt(1 - d) * 0.55 - 0.5 * dx - 0.45 * dy)
+      else if (x > width * 0.82 && x < width * 0.9) v = 0.08
+      else if (y > height * 0.85) v = 0.45 + 0.3 * (((x >> 2) + (y >> 2)) % 2)
+      for (let c = 0; c < 3; c++) out[(y * width + x) * 3 + c] = Math.round(255 * Math.min(1, v) * (1 - 0.06 * c))
+    }
+  return out
+}
+
 export const newTestEngine = (kernels: Kernels, sources: MemorySources, cacheBytes?: number) =>
   new Engine(kernels, sources, () => new Promise((r) => setImmediate(r)), cacheBytes)
 
