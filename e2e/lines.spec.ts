@@ -121,7 +121,10 @@ test('a detail pin is set, dragged and taken out: more lines are drawn round it'
   await settled(page)
   const ink = (p: Pixels) => 255 - meanOf(part(p, 450, 1370, 300, 300))
   const before = await downloaded(page, info, 'plain')
-  await page.getByRole('group', { name: 'What it goes by' }).getByRole('button', { name: /^Detail: show it/ }).click()
+  await page
+    .getByRole('group', { name: 'What it goes by' })
+    .getByRole('button', { name: /^Detail: show it/ })
+    .click()
   await page.getByRole('button', { name: 'Set a pin' }).click()
   await expect(page.getByRole('button', { name: 'Undo: Set a detail pin' })).toBeVisible()
   await set(page, 'Pin 1 reaches', '14')

@@ -106,6 +106,7 @@ export const artworkAnswerSchema = artworkHeadSchema.extend({
 export type ArtworkAnswer = z.infer<typeof artworkAnswerSchema>
 export const createArtworkSchema = z.strictObject({
   photo: uuid.optional().describe('Starts from a photo…'),
+  print: z.number().min(1).max(20000).optional().describe('Millimetres that the long side of the photo is to have on paper; an A4 sheet’s, where not given.'),
   document: z.unknown().optional().describe('…or from a whole document.'),
 })
 export const saveArtworkSchema = z.strictObject({

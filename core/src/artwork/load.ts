@@ -118,8 +118,11 @@ export interface PhotoRef {
 /** Long side of the print that a photo is taken to be for until somebody says another: an A4 sheet's, millimetres. */
 const USUAL_PRINT = 297
 
+/** Pixels an inch of a sheet whose long side has so many pixels and is to be so many millimetres long on paper. */
+export const ppiFor = (long: number, mm: number): number => Math.min(10000, Math.max(1, Math.round((long / mm) * 25.4)))
+
 /** Pixels an inch of a sheet whose print size nobody has said yet. */
-export const usualPpi = ({ w, h }: { w: number; h: number }): number => Math.min(10000, Math.max(1, Math.round((Math.max(w, h) / USUAL_PRINT) * 25.4)))
+export const usualPpi = ({ w, h }: { w: number; h: number }): number => ppiFor(Math.max(w, h), USUAL_PRINT)
 
 /** A new artwork: the photo alone on a sheet of its size. */
 export function artworkFromPhoto(photo: PhotoRef): Artwork {

@@ -81,8 +81,8 @@ export interface Measured {
 export type FromEngine =
   | { type: 'ready' }
   | { type: 'tile'; id: number; slot: string; version: number; level: number; region: Region; pixels: ArrayBuffer }
-  /** A picture waits for something that takes long: what it is, and how far. */
-  | { type: 'planning'; id: number; slot: string; title: string; share: number }
+  /** Something is made that takes long and that pictures wait for: what it is, and how far. */
+  | { type: 'planning'; title: string; share: number }
   /** `rough`: not what the level should show, which would take too long; the settled picture follows. */
   | { type: 'level-done'; id: number; slot: string; version: number; level: number; ms: number; rough: boolean }
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
@@ -122,6 +122,7 @@ export class EngineHost {
   private ready: { name: string; uses: ReadonlyMap<string, PlaneUse> } | null = null
   private readonly clock: () => number
   private readonly digest: ((bytes: Uint8Array) => Promise<string>) | undefined
+  private toldPlanning = 0
   /** Milliseconds a pixel that the last quick picture took. */
   private pace = 0
 
@@ -394,7 +395,7 @@ export class EngineHost {
         keep: 'view',
         first,
         may,
-        tell: this.planning(m),
+        tell: this.planning,
       })
       const ms = this.clock() - started
       if (quick) this.pace = ms / Math.max(1, visible.w * visible.h)
@@ -402,15 +403,12 @@ export class EngineHost {
     }
   }
 
-  /** Tells the page how far a plan is that a view waits for. */
-  private planning({ id, slot }: { id: number; slot: string }): (title: string, share: number) => void {
-    let told = 0
-    return (title, share) => {
-      const now = performance.now()
-      if (now - told < TELL_PLANNING) return
-      told = now
-      this.post({ type: 'planning', id, slot, title, share }, [])
-    }
+  /** Tells the page how far a plan is. */
+  private readonly planning = (title: string, share: number): void => {
+    const now = performance.now()
+    if (now - this.toldPlanning < TELL_PLANNING) return
+    this.toldPlanning = now
+    this.post({ type: 'planning', title, share }, [])
   }
 
   /** Tells the page of pixels of a view. */
@@ -457,7 +455,7 @@ export class EngineHost {
       keep: 'view',
       first: this.cut(node),
       may: this.lasting(),
-      tell: this.planning(m),
+      tell: this.planning,
     })
     tell()
     this.post({ type: 'settled', id: m.id, slot: m.slot, version, share: 1 }, [])
@@ -478,6 +476,7 @@ export class EngineHost {
         quick: true,
         alone: true,
         keep: 'small',
+        tell: this.planning,
       })
     }
     const before = await tones(input)

@@ -4,7 +4,6 @@
 // taken once: loops over planes look nothing up
 const { ceil, floor, max, round } = Math
 
-
 /** A vector that a field writes into, so that nothing is made a place. */
 export interface Way {
   x: number

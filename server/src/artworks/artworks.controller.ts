@@ -26,7 +26,7 @@ export class ArtworksController {
 
   @Post()
   async create(@Me() me: Account, @Body(checked(createArtworkSchema)) body: z.output<typeof createArtworkSchema>): Promise<ArtworkAnswer> {
-    if (body.photo !== undefined) return this.artworks.whole(await this.artworks.fromPhoto(me.id, body.photo))
+    if (body.photo !== undefined) return this.artworks.whole(await this.artworks.fromPhoto(me.id, body.photo, body.print))
     if (body.document !== undefined) return this.artworks.whole(await this.artworks.fromDocument(me.id, body.document))
     throw new ProblemException(400, 'request-invalid', 'Not as expected', 'An artwork begins from a photo or from a document; name one of them.')
   }

@@ -1,6 +1,6 @@
 import { Inject, Injectable, type OnModuleDestroy } from '@nestjs/common'
 import type { ArtworkAnswer, ArtworkHead, Saved, saveArtworkSchema } from '@nimble-quill/contracts'
-import { assetsOf, artworkFromPhoto, loadArtwork, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
+import { artworkFromPhoto, assetsOf, loadArtwork, ppiFor, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { Op } from 'sequelize'
@@ -82,17 +82,21 @@ export class ArtworksService implements OnModuleDestroy {
     return document
   }
 
-  async fromPhoto(accountId: string, photoId: string): Promise<Artwork> {
+  /** @param print millimetres that its long side is to have on paper */
+  async fromPhoto(accountId: string, photoId: string, print?: number): Promise<Artwork> {
     const photo = await this.photos.find(accountId, photoId)
-    return this.insert(accountId, await this.begun(photo, photo.name.replace(/\.[a-z0-9]{2,5}$/i, '')))
+    return this.insert(accountId, await this.begun(photo, photo.name.replace(/\.[a-z0-9]{2,5}$/i, ''), print))
   }
 
   /** The document of a new artwork from a photo, its look spot where the photo is richest. */
-  async begun(photo: Photo, title: string): Promise<Document> {
+  async begun(photo: Photo, title: string, print?: number): Promise<Document> {
     const { asset, width, height } = photo
     const { data, info } = await sharp(this.store.small(asset, 320)).greyscale().raw().toBuffer({ resolveWithObject: true })
     const spot = richestSpot(data, info.width, info.height)
-    return { ...artworkFromPhoto({ asset, width, height, title }), lookSpot: { x: Math.round(spot.x * width), y: Math.round(spot.y * height) } }
+    return {
+      ...artworkFromPhoto({ asset, width, height, title, ...(print ? { ppi: ppiFor(Math.max(width, height), print) } : {}) }),
+      lookSpot: { x: Math.round(spot.x * width), y: Math.round(spot.y * height) },
+    }
   }
 
   async fromDocument(accountId: string, json: unknown): Promise<Artwork> {

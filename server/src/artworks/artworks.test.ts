@@ -41,6 +41,13 @@ test('begins from a photo, is listed, read, saved, duplicated, deleted and broug
   expect((await me.get(`/api/artworks/${a.id}`).expect(200)).body.document.title).toBe('Quay at night')
 })
 
+test('a print size said at the beginning is the sheet’s resolution; until one is said it stands for an A4 print', async () => {
+  expect((await begin()).document.sheet).toMatchObject({ ppi: Math.round((60 / 297) * 25.4), sized: false })
+  const sized = (await me.post('/api/artworks').send({ photo, print: 10 }).expect(201)).body
+  expect(sized.document.sheet).toMatchObject({ ppi: Math.round((60 / 10) * 25.4), sized: true })
+  await me.post('/api/artworks').send({ photo, print: 0 }).expect(400)
+})
+
 test('documents beyond the bounds are refused in a sentence, ones of version 1 are taken', async () => {
   const a = await begin()
   const layer = a.document.layers[0]

@@ -1,4 +1,5 @@
-import { ActionIcon, Button, Menu, Progress, Text } from '@mantine/core'
+import { ActionIcon, Button, Menu, Modal, NumberInput, Progress, Text } from '@mantine/core'
+import { ppiFor } from '@nimble-quill/core'
 import { Dropzone } from '@mantine/dropzone'
 import type { ArtworkHead, Photo } from '@nimble-quill/contracts'
 import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
@@ -41,8 +42,8 @@ export function Desk() {
   const act = useAct()
   const go = useNavigate()
 
-  const begin = (photo: Photo) =>
-    void create({ photo: photo.id })
+  const begin = (photo: Photo, print?: number) =>
+    void create({ photo: photo.id, ...(print ? { print } : {}) })
       .unwrap()
       .then(
         (a) => go(`/bench/${a.id}`, { state: { picker: true } }),
@@ -130,7 +131,7 @@ export function Desk() {
         </div>
         <div className={deskCss.shelf}>
           {photos.data?.map((p) => (
-            <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={() => begin(p)} />
+            <PhotoCard key={p.id} photo={p} busy={creating.isLoading} onBegin={(print) => begin(p, print)} />
           ))}
         </div>
       </main>
@@ -203,7 +204,8 @@ function ArtworkCard({ artwork, onOpen }: { artwork: ArtworkHead; onOpen: () => 
   )
 }
 
-function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBegin: () => void }) {
+function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBegin: (print?: number) => void }) {
+  const [asking, setAsking] = useState(false)
   const [remove] = useRemovePhotoMutation()
   const [restore] = useRestorePhotoMutation()
   const { id, name } = photo
@@ -212,8 +214,8 @@ function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBe
     <Card
       name={name}
       picture={`/api/photos/${id}/small/320`}
-      open={{ label: 'Begin an artwork from', run: onBegin, busy }}
-      other={{ label: 'Begin an artwork', run: onBegin }}
+      open={{ label: 'Begin an artwork from', run: () => onBegin(), busy }}
+      other={{ label: 'Begin at a print size …', run: () => setAsking(true) }}
       onDelete={() =>
         void remove(id)
           .unwrap()
@@ -222,6 +224,44 @@ function PhotoCard({ photo, busy, onBegin }: { photo: Photo; busy: boolean; onBe
     >
       {photo.width} × {photo.height} px{photo.depth === 16 ? ', 16-bit' : ''}
       {photo.alpha ? ', transparent' : ''}
+      {asking && <PrintSize photo={photo} onClose={() => setAsking(false)} onBegin={onBegin} />}
     </Card>
+  )
+}
+
+/** Asks how large a photo is to be on paper before an artwork is begun from it. */
+function PrintSize({ photo, onClose, onBegin }: { photo: Photo; onClose: () => void; onBegin: (print: number) => void }) {
+  const [side, setSide] = useState<number | string>(297)
+  const { width, height } = photo
+  const long = Math.max(width, height)
+  const mm = typeof side === 'number' && side >= 1 ? side : null
+  return (
+    <Modal opened onClose={onClose} title={`Print size of ${photo.name}`} size={380}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault()
+          if (mm === null) return
+          onClose()
+          onBegin(mm)
+        }}
+      >
+        <NumberInput
+          label="Long side on paper"
+          description="Pens, leads and teeth of paper are as broad as they are in the hand; the pixels stay as they are."
+          suffix=" mm"
+          min={1}
+          max={20000}
+          value={side}
+          onChange={setSide}
+          data-autofocus
+        />
+        <Text size="sm" mt={8}>
+          {mm === null ? 'Say a length.' : `${Math.round((width / long) * mm)} × ${Math.round((height / long) * mm)} mm, ${ppiFor(long, mm)} ppi`}
+        </Text>
+        <Button type="submit" mt={12} disabled={mm === null}>
+          Begin an artwork
+        </Button>
+      </form>
+    </Modal>
   )
 }

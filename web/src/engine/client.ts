@@ -323,11 +323,12 @@ export class EngineClient {
       if (ITS_OWN.has(m.code)) this.replace()
       return
     }
-    if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled' || m.type === 'planning') {
+    if (m.type === 'planning') {
+      for (const view of this.views.values()) view.onPlanning?.(m.title, m.share)
+    } else if (m.type === 'tile' || m.type === 'level-done' || m.type === 'settled') {
       const view = this.views.get(m.slot)
       if (!view?.parts.has(m.id)) return
       if (m.type === 'tile') view.onTile(m)
-      else if (m.type === 'planning') view.onPlanning?.(m.title, m.share)
       else if (m.type === 'settled') {
         view.parts.set(m.id, m.share)
         const shares = [...view.parts.values()]

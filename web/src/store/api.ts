@@ -44,7 +44,7 @@ export const api = createApi({
     restorePhoto: b.mutation<Photo, string>({ query: (id) => ({ url: `photos/${id}/restore`, method: 'POST' }), invalidatesTags: ['photos'] }),
     artworks: b.query<ArtworkHead[], void>({ query: () => 'artworks', providesTags: ['artworks'] }),
     artwork: b.query<ArtworkAnswer, string>({ query: (id) => `artworks/${id}`, keepUnusedDataFor: 0 }),
-    createArtwork: b.mutation<ArtworkAnswer, { photo?: string; document?: unknown }>({
+    createArtwork: b.mutation<ArtworkAnswer, { photo?: string; print?: number; document?: unknown }>({
       query: (body) => ({ url: 'artworks', method: 'POST', body }),
       invalidatesTags: ['artworks'],
     }),

@@ -1,5 +1,5 @@
-import { NumberInput, Popover, SegmentedControl, Switch, Text } from '@mantine/core'
-import type { Artwork } from '@nimble-quill/core'
+import { NumberInput, Popover, SegmentedControl, Switch } from '@mantine/core'
+import { ppiFor, type Artwork } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
@@ -18,6 +18,15 @@ export function SheetSize({ sheet, stock }: { sheet: Artwork['sheet']; stock: Ar
     } else setTyped(sheet.ppi)
   }
   const mm = (px: number) => Math.round((px / sheet.ppi) * 25.4)
+  const long = Math.max(sheet.w, sheet.h)
+  const [side, setSide] = useState<number | string>(mm(long))
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  useEffect(() => setSide(mm(long)), [sheet.ppi, long, open])
+  const takeSide = () => {
+    const ppi = typeof side === 'number' && side > 0 ? ppiFor(long, side) : null
+    if (ppi !== null && side !== mm(long)) act(command({ command: { type: 'set-ppi', ppi } }))
+    else setSide(mm(long))
+  }
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus>
       <Popover.Target>
@@ -37,9 +46,18 @@ export function SheetSize({ sheet, stock }: { sheet: Artwork['sheet']; stock: Ar
           onBlur={take}
           onKeyDown={(e) => e.key === 'Enter' && take()}
         />
-        <Text size="sm" mt={8}>
-          {mm(sheet.w)} × {mm(sheet.h)} mm on paper
-        </Text>
+        <NumberInput
+          mt={8}
+          label="Long side on paper"
+          description={`${mm(sheet.w)} × ${mm(sheet.h)} mm${sheet.sized ? '' : ', until another size is said'}. Marks of tools, as broad as a pen or a lead, go by it.`}
+          suffix=" mm"
+          min={1}
+          max={20000}
+          value={side}
+          onChange={setSide}
+          onBlur={takeSide}
+          onKeyDown={(e) => e.key === 'Enter' && takeSide()}
+        />
         <Switch
           mt={12}
           size="xs"

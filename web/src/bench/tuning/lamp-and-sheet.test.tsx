@@ -80,7 +80,15 @@ describe('the sheet', () => {
   })
 
   test('says how large it is on paper', () => {
-    expect(screen.getByText('163 × 108 mm on paper')).toBeTruthy()
+    expect(screen.getByText(/^163 × 108 mm\. Marks/)).toBeTruthy()
+  })
+
+  test('takes a length on paper, and keeps what resolution that is', () => {
+    const field = screen.getByLabelText('Long side on paper')
+    fireEvent.change(field, { target: { value: '200' } })
+    fireEvent.keyDown(field, { key: 'Enter' })
+    // 1920 px / 200 mm × 25.4 mm an inch
+    expect(told).toEqual([{ command: { type: 'set-ppi', ppi: 244 } }])
   })
 
   test('leaves papers and relief out for real stock', () => {
