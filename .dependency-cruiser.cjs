@@ -3,7 +3,7 @@
 /** Folders of core, each with those it may import besides its own; files of the folder itself (index.ts) may import all. */
 const core = {
   base: [],
-  formats: ['base'],
+  formats: ['base', 'paths'],
   colour: ['base', 'kernels'],
   kernels: ['base'],
   blend: ['base'],
@@ -14,7 +14,7 @@ const core = {
   paths: ['base'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
-  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork'],
+  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats'],
   testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */

@@ -1,5 +1,5 @@
 // Everything is compiled to CommonJS by swc, ESM-only packages too: Jest's own ESM mode does not take Nest and its companions.
-const esm = ['@nestjs', '@nimble-quill', '@noble', 'immer', 'idb-keyval', 'react-hotkeys-hook', 'umzug', 'redux', '@reduxjs', 'emittery']
+const esm = ['clipper2-ts', '@nestjs', '@nimble-quill', '@noble', 'immer', 'idb-keyval', 'react-hotkeys-hook', 'umzug', 'redux', '@reduxjs', 'emittery']
 const swc = [
   '@swc/jest',
   {

@@ -1,4 +1,6 @@
-import { difference, proof, settled, shown } from './bench-page.ts'
+import { readFileSync } from 'node:fs'
+import sharp from 'sharp'
+import { difference, proof, saved, settled, shown } from './bench-page.ts'
 import { addStep, begin, choose, reopened, set } from './by-hand.ts'
 import { brush, downloaded, handle, meanOf, part, pull, stroke, type Pixels } from './brush.ts'
 import { expect, test } from './studio.ts'
@@ -141,4 +143,40 @@ test('a detail pin is set, dragged and taken out: more lines are drawn round it'
   await settled(page)
   const without = await downloaded(page, info, 'without')
   expect(without.data.equals(before.data)).toBe(true)
+})
+
+test('lines go out as a file of lines: shapes that are the picture, and centre lines', async ({ enter }, info) => {
+  const page = await enter()
+  await begin(page, 'The boathouse')
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Render at full size' })
+  // a photo alone has none
+  await expect(dialog.getByRole('radio', { name: 'Lines, SVG' })).toBeDisabled()
+  await page.keyboard.press('Escape')
+  await addStep(page, 'Ink lines')
+  await settled(page)
+  const picture = await downloaded(page, info, 'boathouse')
+  await saved(page)
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  await dialog.getByText('Lines, SVG').click()
+  for (const way of ['As shapes, as broad as they are drawn', 'As the lines in their middle']) {
+    await dialog.getByLabel(way).check()
+    await dialog.getByRole('button', { name: /^Render( again)?$/ }).click()
+    await expect(dialog.locator('[data-render-state="done"]')).toBeVisible({ timeout: 60_000 })
+    const coming = page.waitForEvent('download')
+    await dialog.getByRole('link', { name: 'Download' }).click()
+    const file = await coming
+    expect(file.suggestedFilename()).toBe('The boathouse.svg')
+    const path = info.outputPath(`${way}.svg`)
+    await file.saveAs(path)
+    const svg = readFileSync(path, 'utf8').replace(/ width="[^"]+" height="[^"]+"/, ` width="${picture.w}" height="${picture.h}"`)
+    const { data } = await sharp(Buffer.from(svg), { unlimited: true }).flatten({ background: '#fff' }).raw().toBuffer({ resolveWithObject: true })
+    let [apart, ink] = [0, 0]
+    for (let i = 0; i < data.length; i++) {
+      apart += Math.abs(data[i]! - picture.data[i]!)
+      ink += 255 - data[i]!
+    }
+    expect(ink / data.length / 255).toBeGreaterThan(0.02)
+    expect(apart / data.length).toBeLessThan(way.startsWith('As shapes') ? 2.5 : 12)
+  }
 })

@@ -23,6 +23,7 @@ export interface Arguments {
   ppi: number | null
   quality: number
   out: string
+  centreLines: boolean
   list: boolean
   json: boolean
 }
@@ -106,7 +107,8 @@ function command(): Command {
     .option('--long-side <pixels>', 'the finished picture is reduced to this', (text) => whole('--long-side', text, 1, 100_000))
     .option('--ppi <number>', 'pixels an inch, written into the file', (text) => whole('--ppi', text, 1, 10_000))
     .option('--quality <number>', 'of a JPEG, 1 to 100', (text) => whole('--quality', text, 1, 100), 90)
-    .option('--out <file>', 'what is written, .png or .jpg')
+    .option('--out <file>', 'what is written: .png or .jpg, or .svg for the lines of steps that draw')
+    .option('--centre-lines', 'in a .svg the lines in the middle of what is drawn, for a pen that cannot swell, instead of its shapes', false)
     .option('--list', 'recipes and steps with their controls, instead of rendering', false)
     .option('--json', 'the list for machines', false)
     .allowExcessArguments(true)
@@ -144,6 +146,7 @@ export function parseArguments(argv: readonly string[]): Arguments {
     ppi?: number
     quality: number
     out?: string
+    centreLines: boolean
     list: boolean
     json: boolean
   }>()
@@ -162,12 +165,16 @@ export function parseArguments(argv: readonly string[]): Arguments {
     ppi: o.ppi ?? null,
     quality: o.quality,
     out: o.out ?? '',
+    centreLines: o.centreLines,
     list: o.list,
     json: o.json,
   }
   if (a.list) return a
   if (a.photo === null) throw new UsageError(`Which photo?\n${usage()}`)
-  if (!/\.(png|jpe?g)$/i.test(a.out)) throw new UsageError(`--out needs a file name that ends in .png or .jpg.\n${usage()}`)
+  if (!/\.(png|jpe?g|svg)$/i.test(a.out)) throw new UsageError(`--out needs a file name that ends in .png, .jpg or .svg.\n${usage()}`)
+  if (a.centreLines && !/\.svg$/i.test(a.out)) throw new UsageError(`--centre-lines is for a .svg.\n${usage()}`)
+  if (/\.svg$/i.test(a.out) && (a.level !== 0 || a.longSide !== null))
+    throw new UsageError('Lines have no pixels: --scale and --long-side mean nothing for a .svg. Its size on paper goes by --ppi.')
   const ways = [a.recipe !== null, a.artwork !== null, a.steps.length > 0].filter(Boolean).length
   if (ways > 1) throw new UsageError(`--recipe, --artwork and --step are three ways of saying what to do; use one of them.\n${usage()}`)
   if (Object.keys(a.controls).length && a.recipe === null) throw new UsageError('--set sets the controls of a recipe; name it with --recipe.')

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { readFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
@@ -95,10 +95,23 @@ test.each([
   [['--quality', 'high', '--recipe', 'graphite'], '1 to 100'],
   [['--recipe', 'graphite', '--step', 'invert'], 'three ways'],
   [['--artwork', 'nowhere.json'], 'no file'],
+  [['--step', 'contours', '--centre-lines'], 'for a .svg'],
 ])('called wrongly: %j ends with 2 and what is valid', async (args, told) => {
   expect(await main([photo, ...args, '--out', out('never.png')])).toBe(2)
   expect(said).toContain(told)
   expect(existsSync(out('never.png'))).toBe(false)
+})
+
+test('lines into a file of lines; what has none, and sizes in pixels, are told', async () => {
+  expect(await main([photo, '--step', 'contours', '--out', out('lines.svg')])).toBe(0)
+  expect(said).toContain('lines.svg: 1920 × 1280 px')
+  // a photo of an unsaid size is an A4 print
+  expect(readFileSync(out('lines.svg'), 'utf8')).toContain('width="297.366mm"')
+  expect((await sharp(out('lines.svg')).metadata()).format).toBe('svg')
+  expect(await main([photo, '--step', 'contours', '--scale', '1/2', '--out', out('never.svg')])).toBe(2)
+  expect(await main([photo, '--step', 'invert', '--out', out('never.svg')])).toBe(1)
+  expect(said).toContain('Add a step that draws')
+  expect(existsSync(out('never.svg'))).toBe(false)
 })
 
 test('a call without a photo or a usable name for the result', async () => {

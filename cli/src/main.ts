@@ -93,7 +93,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     const artwork = await artworkFor(a, { ...photo, title: basename(a.photo!, extname(a.photo!)) }, new Set(pyramids.keys()))
     const sources = new PyramidFiles((x) => pyramids.get(x) ?? null, a.painted)
     const size = await renderToFile(newEngine(kernels, sources), artwork, a.out, {
-      format: /\.png$/i.test(a.out) ? 'png' : 'jpeg',
+      format: /\.svg$/i.test(a.out) ? (a.centreLines ? 'svg-lines' : 'svg') : /\.png$/i.test(a.out) ? 'png' : 'jpeg',
       quality: a.quality,
       level: a.level,
       ...(a.ppi ? { ppi: a.ppi } : {}),

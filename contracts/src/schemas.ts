@@ -124,20 +124,23 @@ export const savedSchema = z.object({ revision: z.number().int(), updatedAt: whe
 export type Saved = z.infer<typeof savedSchema>
 export { artworkSchema }
 
+/** Pictures, and files of lines: as shapes as broad as they are drawn, or as the lines in their middle. */
+export const renderFormats = ['png', 'jpeg', 'svg', 'svg-lines'] as const
 export const createRenderSchema = z.strictObject({
   artwork: uuid,
-  format: z.enum(['png', 'jpeg']).default('png'),
+  format: z.enum(renderFormats).default('png'),
   quality: z.number().int().min(1).max(100).default(90).describe('JPEG only.'),
   ppi: z.number().int().min(1).max(10000).optional().describe('Pixels an inch written into the file; the sheet’s where not given.'),
   longSide: z.number().int().min(1).max(100000).optional().describe('Reduce to this long side.'),
 })
+export type RenderFormat = (typeof renderFormats)[number]
 export type CreateRender = z.input<typeof createRenderSchema>
 export const renderStates = ['waiting', 'running', 'done', 'failed', 'cancelled'] as const
 export const renderSchema = z.object({
   id: uuid,
   artwork: uuid.nullable(),
   title: z.string(),
-  format: z.enum(['png', 'jpeg']),
+  format: z.enum(renderFormats),
   state: z.enum(renderStates),
   progress: z.number().min(0).max(1),
   width: z.number().int().nullable(),

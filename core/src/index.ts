@@ -78,6 +78,8 @@ export type {
   SeedSpec,
   StoredParams,
 } from './steps/params/index.ts'
+export { drawnLines, hasLines } from './engine/line-file.ts'
+export { writeSvg, type LineFile } from './formats/svg.ts'
 export { gradientAt } from './engine/gradient-fill.ts'
 export {
   convertLength,

@@ -1,6 +1,7 @@
 /** Every failure the core can explain. The code is stable; the message says what happened and what to do. */
 export type QuillErrorCode =
   | 'too-many-marks'
+  | 'no-lines'
   | 'artwork-invalid'
   | 'artwork-newer'
   | 'artwork-too-large'

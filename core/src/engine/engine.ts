@@ -209,6 +209,14 @@ export class Engine {
     })
   }
 
+  /** The plan of a planned step. Errors as withRegion. */
+  plan(node: StepNode, signal?: Signal): Promise<unknown> {
+    return named(async () => {
+      const request = newRequest(this.turns, signal ? { signal } : {})
+      return this.shop.facts.plan(node, await this.shop.facts.of(node, request), request)
+    })
+  }
+
   /** Bytes that tiles of planes take; for the bench. */
   get planeBytes(): number {
     return this.planeTiles.bytes

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { StudyPart } from '../base/study-parts.ts'
+import type { Marks } from '../paths/marks.ts'
 import type { Study } from '../study/study.ts'
 import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params/index.ts'
 
@@ -224,6 +225,8 @@ export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L =
   drawnBy?: readonly (keyof P & string)[]
   /** The part of the input that drawing a region looks at; the region itself where not given. */
   needs?: (region: Region, params: LevelParams<P>, level: number) => Region
+  /** Of a step that draws lines, for files of lines: its marks, their colour, and how much of it a weight leaves (0…1). Lengths are full-size pixels. */
+  lines?: (plan: L, params: LevelParams<P>) => { marks: Marks; colour: string; laid: (weight: number) => number }
   draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void | Promise<void>
 }
 export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =

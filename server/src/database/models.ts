@@ -1,3 +1,4 @@
+import type { RenderFormat } from '@nimble-quill/contracts'
 import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type NonAttribute, type Sequelize } from 'sequelize'
 
 export class Account extends Model<InferAttributes<Account>, InferCreationAttributes<Account>> {
@@ -60,7 +61,7 @@ export class Render extends Model<InferAttributes<Render>, InferCreationAttribut
   declare title: string
   /** The artwork as it was when the render was asked for. */
   declare document: string
-  declare format: 'png' | 'jpeg'
+  declare format: RenderFormat
   declare quality: number
   declare ppi: number | null
   declare longSide: number | null

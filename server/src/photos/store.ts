@@ -52,7 +52,7 @@ export class Store {
   }
   /** The file that a claim of a render made; one that lost its claim wrote to another. Those of before claims had tokens have none in their name. */
   render(id: string, claim: string | null, format: string): string {
-    return join(this.renders, `${[id, ...(claim ? [claim] : []), format === 'jpeg' ? 'jpg' : format].join('.')}`)
+    return join(this.renders, `${[id, ...(claim ? [claim] : []), endingOf(format)].join('.')}`)
   }
   thumbnail(artwork: string, revision: number): string {
     return join(this.root, 'thumbnails', artwork, `${revision}.png`)
@@ -121,3 +121,6 @@ function running(pid: number): boolean {
     return (error as NodeJS.ErrnoException).code === 'EPERM'
   }
 }
+
+/** What the name of a file of a format ends in. */
+export const endingOf = (format: string): string => ({ jpeg: 'jpg', 'svg-lines': 'svg' })[format] ?? format

@@ -1,11 +1,13 @@
-import { open, rename, rm } from 'node:fs/promises'
+import { open, rename, rm, type FileHandle } from 'node:fs/promises'
 import {
   atLevel,
   Engine,
   GraphCompiler,
   QuillError,
+  drawnLines,
   renderStrips,
   tiffHeader,
+  writeSvg,
   type Artwork,
   type Kernels,
   type Signal,
@@ -14,7 +16,7 @@ import {
 import { code } from '../workers/coding.ts'
 
 export interface RenderOptions {
-  format: 'png' | 'jpeg'
+  format: 'png' | 'jpeg' | 'svg' | 'svg-lines'
   /** JPEG quality 1–100. */
   quality?: number
   /** Pixels an inch written into the file; the sheet's where not given. */
@@ -41,6 +43,7 @@ export const newEngine = (kernels: Kernels, sources: SourceReader) => new Engine
  * @throws QuillError `cancelled` and those of compiling and computing
  */
 export async function renderToFile(engine: Engine, artwork: Artwork, out: string, options: RenderOptions): Promise<{ width: number; height: number }> {
+  if (options.format === 'svg' || options.format === 'svg-lines') return linesToFile(engine, artwork, out, options.format, options)
   const level = options.level ?? 0
   const ppi = options.ppi ?? artwork.sheet.ppi
   const node = new GraphCompiler(artwork, engine.kernels.hash).compile({ type: 'artwork' })
@@ -77,7 +80,8 @@ export async function renderToFile(engine: Engine, artwork: Artwork, out: string
     } finally {
       await file.close()
     }
-    const { format, quality = 90, longSide = null } = options
+    const { quality = 90, longSide = null } = options
+    const format = options.format === 'jpeg' ? 'jpeg' : 'png'
     const { width, height } = await code({ type: 'encode', path: plain, out: encoded, format, quality, ppi, longSide }, frame.w * frame.h, options.signal)
     if (options.signal?.cancelled) throw new QuillError('cancelled', 'Stopped.')
     await rename(encoded, out)
@@ -86,5 +90,44 @@ export async function renderToFile(engine: Engine, artwork: Artwork, out: string
   } finally {
     await rm(plain, { force: true })
     await rm(encoded, { force: true })
+  }
+}
+
+/** Characters that are gathered before they are written. */
+const BLOCK = 1 << 18
+
+/** Writes the lines of an artwork into a file, which appears under its name only when it is whole. */
+async function linesToFile(
+  engine: Engine,
+  artwork: Artwork,
+  out: string,
+  format: 'svg' | 'svg-lines',
+  { ppi, signal = { cancelled: false }, onProgress = () => undefined }: Omit<RenderOptions, 'format'>,
+): Promise<{ width: number; height: number }> {
+  const as = format === 'svg' ? 'shapes' : 'centre lines'
+  const lines = await drawnLines(engine, artwork, as, { signal, onProgress: (share) => onProgress(share * 0.7) })
+  const { w, h } = lines.sheet
+  const part = `${out}.part`
+  const all = Math.max(1, lines.groups.length)
+  let file: FileHandle | null = null
+  try {
+    file = await open(part, 'w')
+    let text = ''
+    for (const piece of writeSvg({ ...lines, sheet: { ...lines.sheet, ppi: ppi ?? lines.sheet.ppi } }, (done) => onProgress(0.7 + (0.3 * done) / all))) {
+      text += piece
+      if (text.length < BLOCK) continue
+      await file.write(text)
+      text = ''
+      if (signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+    }
+    await file.write(text)
+    await file.close()
+    file = null
+    await rename(part, out)
+    onProgress(1)
+    return { width: w, height: h }
+  } finally {
+    await file?.close()
+    await rm(part, { force: true })
   }
 }

@@ -8,7 +8,7 @@ import type { z } from 'zod'
 import { ArtworksService } from '../artworks/artworks.service.ts'
 import { CONFIG, type Config } from '../config.ts'
 import { Render } from '../database/models.ts'
-import type { Store } from '../photos/store.ts'
+import { endingOf, type Store } from '../photos/store.ts'
 import { STORE } from '../photos/tokens.ts'
 import { notFound, ProblemException } from '../problems/problem.ts'
 import { Pool } from '../workers/pool.ts'
@@ -163,8 +163,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       throw new ProblemException(409, 'not-finished', 'Not finished', 'This render has no finished file. Wait for it, or start it again.')
     const path = this.fileOf(render)
     if (!(await this.store.has(path))) throw notFound('file')
-    const name = `${render.title.replace(/[^\p{L}\p{N} ._-]+/gu, '').trim() || 'render'}.${render.format === 'jpeg' ? 'jpg' : render.format}`
-    return { path, name, type: `image/${render.format}` }
+    const name = `${render.title.replace(/[^\p{L}\p{N} ._-]+/gu, '').trim() || 'render'}.${endingOf(render.format)}`
+    return { path, name, type: render.format.startsWith('svg') ? 'image/svg+xml' : `image/${render.format}` }
   }
 
   private fileOf({ id, claim, format }: Render): string {

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { readFileSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
 import { get } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -73,6 +73,34 @@ test('JPEG, reduced to a long side', async () => {
   expect(await ended(body.id)).toMatchObject({ state: 'done', width: 100 })
   // nobody has said how large it is printed: 320 pixels stand for the long side of an A4 sheet
   expect(await sharp(await download(body.id)).metadata()).toMatchObject({ format: 'jpeg', width: 100, density: 27 })
+})
+
+test('a file of lines: the same as the command line’s, in both ways; one of an artwork without lines fails in a sentence', async () => {
+  const head = (await me.get(`/api/artworks/${artwork}`).expect(200)).body
+  const drawn = { ...head.document, recipes: [], layers: [{ ...head.document.layers[0], visible: true, opacity: 1, chain: [newStep('contours')] }] }
+  const lines = (await me.post('/api/artworks').send({ document: drawn }).expect(201)).body.id
+  const folder = mkdtempSync(join(tmpdir(), 'quill-cli-'))
+  writeFileSync(join(folder, 'Lanterns.png'), file)
+  writeFileSync(join(folder, 'a.json'), JSON.stringify(drawn))
+  for (const [format, more] of [
+    ['svg', []],
+    ['svg-lines', ['--centre-lines']],
+  ] as const) {
+    const { body } = await me.post('/api/renders').send({ artwork: lines, format, ppi: 200 }).expect(201)
+    expect(await ended(body.id)).toMatchObject({ state: 'done', format, width: 320, height: 200, progress: 1 })
+    const svg = (await download(body.id)).toString()
+    expect(await main([join(folder, 'Lanterns.png'), '--artwork', join(folder, 'a.json'), '--ppi', '200', '--out', join(folder, 'out.svg'), ...more])).toBe(0)
+    expect(svg).toBe(readFileSync(join(folder, 'out.svg'), 'utf8'))
+    // 320 px at 200 ppi
+    expect(svg).toContain('width="40.64mm" height="25.4mm"')
+    const told = await me.get(`/api/renders/${body.id}/file`).expect(200)
+    expect(told.headers['content-type']).toContain('image/svg+xml')
+    expect(told.headers['content-disposition']).toMatch(/attachment.*Lanterns\.svg/)
+  }
+  const { body } = await me.post('/api/renders').send({ artwork, format: 'svg' }).expect(201)
+  const failed = await ended(body.id)
+  expect(failed.state).toBe('failed')
+  expect(failed.message).toContain('Add a step that draws')
 })
 
 test('progress comes as server-sent events', async () => {

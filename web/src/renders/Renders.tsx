@@ -90,7 +90,7 @@ export function Renders() {
                       r.title
                     )}
                   </td>
-                  <td>{r.format === 'png' ? 'PNG' : 'JPEG'}</td>
+                  <td>{{ png: 'PNG', jpeg: 'JPEG', svg: 'SVG', 'svg-lines': 'SVG, centre lines' }[r.format]}</td>
                   <td>{new Date(r.createdAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</td>
                   <td>
                     <RenderState render={r} />

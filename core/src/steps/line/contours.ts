@@ -102,5 +102,6 @@ export const contours = defineStep({
     for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3 + 0.1, penned)
     return list.done(extent)
   },
+  lines: (marks, { ink }) => ({ marks, colour: ink, laid: (weight) => weight }),
   draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 })

@@ -386,6 +386,7 @@ export const hatching = defineStep({
     }
     return list.done(extent)
   },
+  lines: (marks, p) => ({ marks, colour: p.ink, laid: (weight) => laidBy(weight, hands[p.tool as Tool].builds) }),
   draw: (work, p) => {
     const tool = p.tool as Tool
     drawMarks(work.kernels, work.plan, work, { ink: p.ink, paper: p.paper, builds: hands[tool].builds })

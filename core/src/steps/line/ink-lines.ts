@@ -258,5 +258,6 @@ export const inkLines = defineStep({
     spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks, 5 * p.width)
     return list.done(extent)
   },
+  lines: (marks, { ink }) => ({ marks, colour: ink, laid: (weight) => weight }),
   draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 })

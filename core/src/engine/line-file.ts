@@ -1,0 +1,88 @@
+import { spaceOf, toSheet } from '../artwork/spaces.ts'
+import type { Artwork, Layer } from '../artwork/schema.ts'
+import { QuillError } from '../base/errors.ts'
+import { isAffine, kindOf, mapped, type Matrix } from '../base/transform.ts'
+import type { LineFile, LineGroup } from '../formats/svg.ts'
+import type { PlannedStep } from '../steps/contract.ts'
+import { stepAt } from '../steps/registry.ts'
+import type { Engine } from './engine.ts'
+import { GraphCompiler, type Node } from './graph.ts'
+import { paramsAt, type StepNode } from './levels.ts'
+import type { Signal } from './request.ts'
+
+/** The step of a layer whose lines are its last ones; null where none draws lines. */
+function drawing({ chain }: Layer): { index: number; def: PlannedStep } | null {
+  for (let index = chain.length - 1; index >= 0; index--) {
+    const use = chain[index]!
+    const def = stepAt(use.step, use.version)
+    if (use.on && def.kind === 'planned' && def.lines) return { index, def }
+  }
+  return null
+}
+
+/** Layers that are seen and draw lines, from the lowest to the highest, with the groups they are in. */
+function* drawn(list: readonly Layer[], within: string): Generator<{ layer: Layer; name: string }> {
+  for (const layer of list) {
+    if (!layer.visible || layer.opacity === 0) continue
+    const name = within ? `${within} / ${layer.name}` : layer.name
+    if (layer.source.type === 'group') yield* drawn(layer.source.layers, name)
+    if (drawing(layer)) yield { layer, name }
+  }
+}
+
+/** Whether a file of lines can be made of an artwork. */
+export const hasLines = ({ layers }: Pick<Artwork, 'layers'>): boolean => !drawn(layers, '').next().done
+
+/** How much larger a map makes things at a place: the root of what areas grow by. */
+function growth(m: Matrix, x: number, y: number): number {
+  if (isAffine(m)) return Math.sqrt(Math.abs(m[0] * m[4] - m[1] * m[3])) / Math.abs(m[8])
+  const [o, right, down] = [mapped(m, { x, y }), mapped(m, { x: x + 0.5, y }), mapped(m, { x, y: y + 0.5 })]
+  if (!o || !right || !down) return 1
+  return Math.sqrt(Math.abs((right.x - o.x) * (down.y - o.y) - (right.y - o.y) * (down.x - o.x))) * 2
+}
+
+/** The step itself, under what mixes its result with its input and lays it elsewhere. */
+function stepOf(node: Node): StepNode | null {
+  let n = node
+  while (n.kind === 'replace' || n.kind === 'lit' || n.kind === 'place') n = n.kind === 'replace' ? n.result : n.input
+  return n.kind === 'step' ? n : null
+}
+
+/**
+ * The lines of an artwork, as a file of lines holds them. Masks, opacity and blend modes are no part of lines: whoever draws them decides those.
+ * @param onProgress told after each layer's lines, 0…1
+ * @throws QuillError `no-lines` where no step that is seen draws lines, `cancelled`, and what planning throws
+ */
+export async function drawnLines(
+  engine: Engine,
+  artwork: Artwork,
+  as: LineFile['as'],
+  { signal = { cancelled: false }, onProgress = () => undefined }: { signal?: Signal; onProgress?: (share: number) => void } = {},
+): Promise<LineFile> {
+  const layers = [...drawn(artwork.layers, '')]
+  if (layers.length === 0)
+    throw new QuillError(
+      'no-lines',
+      'Nothing in this artwork is made of lines, so there is no file of lines to write. Add a step that draws: Contours, Ink lines or Hatching. The artwork is as it was.',
+    )
+  const compiler = new GraphCompiler(artwork, engine.kernels.hash)
+  const groups: LineGroup[] = []
+  for (const { layer, name } of layers) {
+    const { index, def } = drawing(layer)!
+    const step = stepOf(compiler.compile({ type: 'chain', layer: layer.id, steps: index + 1 }))
+    if (!step || step.def !== def) continue
+    const { marks, colour, laid } = def.lines!(await engine.plan(step, signal), paramsAt(def, step.params, 0) as never)
+    const onPaper =
+      kindOf(layer.placement.matrix as Matrix) !== 'still' && layer.chain.slice(0, index + 1).some((s) => s.on && stepAt(s.step, s.version).onPaper)
+    const way = onPaper ? spaceOf(artwork.layers, layer.id) : toSheet(artwork, layer)
+    const still = kindOf(way) === 'still'
+    const place: LineGroup['place'] = (x, y) => {
+      if (still) return { x, y, scale: 1 }
+      const at = mapped(way, { x, y })
+      return at && { ...at, scale: growth(way, x, y) }
+    }
+    groups.push({ layer: name, title: def.title, colour, marks, extent: step.input.extent, laid, place })
+    onProgress(groups.length / layers.length)
+  }
+  return { title: artwork.title, sheet: artwork.sheet, groups, as }
+}
