@@ -101,6 +101,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     },
   },
   bilateral: { reach: 2, run: (k, s, ss, d, ds, more) => (k.f32(more, 25).fill(1), k.raw.bilateral(s, ss, d, ds, W, H, 2, more, 20)) },
+  jointEnlarge: { run: (k, s, ss, d, ds) => k.raw.jointEnlarge(s, ss, s, ss, s + 8, ss, d, ds, W, H, 8, 8, 4, 0, 0, 100) },
   resample: {
     w: 211,
     h: 167,

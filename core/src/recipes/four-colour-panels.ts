@@ -60,7 +60,7 @@ const { box: _, ...panels } = newPanels(
 export const fourColourPanels: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'four-colour-panels',
   title: 'Four-colour panels',

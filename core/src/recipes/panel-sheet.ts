@@ -21,7 +21,7 @@ const { box: _, ...panels } = newPanels(
 export const panelSheet: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'panel-sheet',
   title: 'Panel sheet',

@@ -18,14 +18,14 @@ import { hatching } from './line/hatching.ts'
 import { hatching1 } from './line/hatching-1.ts'
 import { inkLines } from './line/ink-lines.ts'
 import { inkLines1 } from './line/ink-lines-1.ts'
-import { oilDaub, oilDaub1 } from './paint/oil-daub.ts'
+import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
 import { dither } from './print/dither.ts'
 import { halftone } from './print/halftone.ts'
 import { addGrain } from './smooth/add-grain.ts'
 import { boxBlur } from './smooth/box-blur.ts'
-import { edgeSmooth } from './smooth/edge-smooth.ts'
+import { edgeSmooth, edgeSmooth1 } from './smooth/edge-smooth.ts'
 import { gaussianBlur } from './smooth/gaussian-blur.ts'
-import { kuwahara } from './smooth/kuwahara.ts'
+import { kuwahara, kuwahara1 } from './smooth/kuwahara.ts'
 import { median, median1 } from './smooth/median.ts'
 import { motionBlur } from './smooth/motion-blur.ts'
 import { sharpen, sharpen1 } from './smooth/sharpen.ts'
@@ -98,7 +98,10 @@ export const olderSteps: readonly AnyStep[] = [
   hatching1,
   inkLines1,
   median1,
+  edgeSmooth1,
+  kuwahara1,
   oilDaub1,
+  oilDaub2,
   hueSaturation1,
   sharpen1,
   vignette1,
