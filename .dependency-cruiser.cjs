@@ -12,9 +12,10 @@ const core = {
   planes: ['base'],
   strokes: ['base', 'kernels', 'planes'],
   paths: ['base'],
+  ink: ['base', 'paths'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
-  engine: ['base', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats'],
+  engine: ['base', 'paths', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats', 'ink'],
   testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */

@@ -78,6 +78,9 @@ export type {
   SeedSpec,
   StoredParams,
 } from './steps/params/index.ts'
+export * from './ink/ink.ts'
+export { strokesOfMarks, boxOfStroke } from './ink/marks.ts'
+export { simplified } from './paths/simplify.ts'
 export { drawnLines, hasLines } from './engine/line-file.ts'
 export { writeSvg, type LineFile } from './formats/svg.ts'
 export { gradientAt } from './engine/gradient-fill.ts'

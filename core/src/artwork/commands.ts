@@ -55,6 +55,8 @@ export type Command =
   | { type: 'rename-layer'; layer: string; name: string }
   | ({ type: 'set-layer'; layer: string } & LayerChange)
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
+  /** Another ink on a layer of ink, or another colour. `what`: how it is called in the history. */
+  | { type: 'set-ink'; layer: string; blob?: string | null; colour?: string; what: string }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
   /** Another photo in the place of one, wherever it is shown. */
@@ -199,6 +201,7 @@ function titleOf(a: Artwork, c: Command): string {
     case 'place-layers':
       return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
     case 'set-guides':
+    case 'set-ink':
     case 'set-pins':
       return c.what
     case 'add-step':
@@ -539,6 +542,16 @@ function change(draft: Artwork, c: Command): void {
         throw new QuillError('command-refused', `An artwork has at most ${MOST_GUIDES} guides. Nothing was changed; take some away.`)
       if (!c.guides.every((g) => Number.isFinite(g.at))) throw new QuillError('param-invalid', 'A guide lies somewhere on the sheet. It is left as it was.')
       draft.guides = structuredClone(c.guides)
+      return
+    }
+    case 'set-ink': {
+      const { source } = locate(draft.layers, c.layer).layer
+      if (source.type !== 'ink') throw new QuillError('command-refused', 'The layer is not one of ink. Nothing was changed.')
+      if (c.blob !== undefined) source.blob = c.blob
+      if (c.colour !== undefined) {
+        if (!/^#[0-9a-f]{6}$/i.test(c.colour)) throw new QuillError('param-invalid', 'A colour is written as #rrggbb. It is left as it was.')
+        source.colour = c.colour
+      }
       return
     }
     case 'set-pins': {

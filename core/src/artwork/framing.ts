@@ -132,6 +132,7 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
       source.margin = longer(source.margin, by)
     }
     if (source.type === 'paper') source.width = longer(source.width, by)
+    if (source.type === 'ink') source.scale = (source.scale ?? 1) * by
     scaleMask(layer.mask, by)
     for (const use of layer.chain) {
       scaleMask(use.mask, by)

@@ -81,6 +81,11 @@ export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas'>): PlaneRef[]
   return [...found.values()]
 }
 
+/** The ink that a document names, by its roots. */
+export function inksOf(artwork: Pick<Artwork, 'layers'>): string[] {
+  return [...new Set([...allLayers(artwork.layers)].flatMap(({ source }) => (source.type === 'ink' && source.blob ? [source.blob] : [])))]
+}
+
 /** What a place for painting is called: “mask of Hatching”. */
 export function addressName(artwork: Artwork, { layer, step, part }: PlaneAddress, titleOf: (step: string) => string): string {
   const at: Layer = locate(artwork.layers, layer).layer

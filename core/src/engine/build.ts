@@ -3,6 +3,7 @@ import type { Kernels } from '../kernels/kernels.ts'
 import type { NeighbourhoodStep, Pic, SequentialStep } from '../steps/contract.ts'
 import { doubleInto } from './double.ts'
 import type { Facts } from './facts.ts'
+import { drawInk, type Inks } from './inks.ts'
 import type { Node } from './graph.ts'
 import { emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
@@ -28,6 +29,7 @@ export interface Workshop {
   tables: Tables
   facts: Facts
   planes: PlaneTiles
+  inks: Inks
 }
 
 /** Makes the stages of one request: for each node and level one, whoever reads it. */
@@ -171,6 +173,8 @@ export class StageBuilder {
       }
       case 'plane':
         return this.plane(stage, node, level)
+      case 'ink':
+        return this.ink(stage, node, level)
       case 'light': {
         if (level > coarsestAt(node) && !this.request.quick) return this.reduce(stage, node, level)
         reads(stage, this.want(node.input, level), 'clear')
@@ -230,6 +234,14 @@ export class StageBuilder {
       return
     }
     stage.compute = ({ output, request }) => photos.read(node.asset, info, level, output, request)
+  }
+
+  private async ink(stage: Stage, node: Node & { kind: 'ink' }, level: number): Promise<void> {
+    // strokes that lie on each other cover a pixel once, and how much of it is known at full size only
+    if (level > 0 && !this.request.quick) return this.reduce(stage, node, level)
+    const { inks, kernels } = this.shop
+    const marks = await inks.marksOf(node.blob, node.extent, node.scale)
+    stage.compute = ({ output }) => drawInk(kernels, marks, node.colour, level, output)
   }
 
   private async plane(stage: Stage, node: Node & { kind: 'plane' }, level: number): Promise<void> {

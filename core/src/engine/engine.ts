@@ -6,6 +6,7 @@ import { StageBuilder, type Workshop } from './build.ts'
 import { Facts } from './facts.ts'
 import type { Node } from './graph.ts'
 import { coarsestAt, type StepNode } from './levels.ts'
+import { Inks } from './inks.ts'
 import { Photos } from './photos.ts'
 import { PlaneTiles, type PlaneUse } from './planes.ts'
 import { Stamps } from './stamps.ts'
@@ -83,6 +84,8 @@ export class Engine {
   private readonly planeTiles: Store
   /** What is painted by hand. */
   readonly planes: PlaneTiles
+  /** What is drawn by hand, as strokes. */
+  readonly inks: Inks
   /** Of tiles of views, by shape and place: under which name they are kept, and what was painted under them. */
   private readonly shown = new Map<string, { name: string; uses: ReadonlyMap<string, PlaneUse> }>()
   private readonly shop: Workshop
@@ -108,7 +111,8 @@ export class Engine {
     // tables are made by the kernels' instance alone
     this.planeTiles = new Store(kernels, Math.max(PLANE_BYTES, bytes * PLANE_SHARE))
     this.planes = new PlaneTiles(kernels, sources, this.planeTiles)
-    this.shop = { kernels, photos, facts, tables: new Tables(kernels), planes: this.planes }
+    this.inks = new Inks(sources)
+    this.shop = { kernels, photos, facts, tables: new Tables(kernels), planes: this.planes, inks: this.inks }
     kernels.allocator.onPressure = () => this.photoTiles.evictOne() || this.store.evictOne() || this.planeTiles.evictOne()
   }
 

@@ -50,6 +50,8 @@ export type Node = {
   | { kind: 'photo'; asset: string }
   | { kind: 'fill'; pixel: bigint }
   | { kind: 'empty' }
+  /** Pen strokes, by the root of their blobs; `scale`: pixels a unit of theirs. */
+  | { kind: 'ink'; blob: string; colour: string; scale: number }
   /** `joins`: a table step that may become one table with the table steps it reads. */
   | {
       kind: 'step'
@@ -227,7 +229,11 @@ export class GraphCompiler {
   }
 
   private plain(
-    node: Omit<Extract<Node, { kind: 'photo' }>, 'shape'> | Omit<Extract<Node, { kind: 'fill' }>, 'shape'> | Omit<Extract<Node, { kind: 'empty' }>, 'shape'>,
+    node:
+      | Omit<Extract<Node, { kind: 'ink' }>, 'shape'>
+      | Omit<Extract<Node, { kind: 'photo' }>, 'shape'>
+      | Omit<Extract<Node, { kind: 'fill' }>, 'shape'>
+      | Omit<Extract<Node, { kind: 'empty' }>, 'shape'>,
   ): Node {
     return this.intern({ ...node, shape: node.key } as Node)
   }
@@ -756,6 +762,12 @@ export class GraphCompiler {
         const layer = list[index]!
         return this.plane({ layer: layer.id, step: null, part: 'paint' }, source.plane, 4, CLEAR, paintExtent(this.artwork, layer))
       }
+      case 'ink': {
+        const extent = paintExtent(this.artwork, list[index]!)
+        const { blob, colour, scale = 1 } = source
+        if (!blob) return this.fill(0n, extent)
+        return this.plain({ kind: 'ink', key: hashOf(this.salt, 'ink', blob, colour, scale, extent), extent, blob, colour, scale })
+      }
       case 'gradient': {
         const { field } = this.artwork
         // its places are counted from the first sheet, which stays when the frame is moved
@@ -767,7 +779,6 @@ export class GraphCompiler {
         return this.paper(source)
       case 'panels':
         return this.panels(list, index, source)
-      case 'ink':
       case 'mend':
       case 'lettering':
         return refuse(SOURCES[source.type], `Layer “${name}”`, { layer: list[index]!.id })
@@ -1041,6 +1052,7 @@ export function inputsOf(node: Node): readonly Node[] {
     case 'photo':
     case 'fill':
     case 'empty':
+    case 'ink':
     case 'plane':
       return []
     case 'light':
@@ -1095,7 +1107,6 @@ export function inOrder(node: Node): Node[] {
 
 /** Sources that are still to come, in words. */
 const SOURCES = {
-  ink: 'ink as its source',
   mend: 'mended places as its source',
   lettering: 'lettering as its source',
 }

@@ -1,4 +1,4 @@
-import { spaceOf, toSheet } from '../artwork/spaces.ts'
+import { paintExtent, spaceOf, toSheet } from '../artwork/spaces.ts'
 import type { Artwork, Layer } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import { isAffine, kindOf, mapped, type Matrix } from '../base/transform.ts'
@@ -20,13 +20,16 @@ function drawing({ chain }: Layer): { index: number; def: PlannedStep } | null {
   return null
 }
 
+/** Whether a layer is made of pen strokes. */
+const inked = ({ source }: Layer): boolean => source.type === 'ink' && source.blob !== null
+
 /** Layers that are seen and draw lines, from the lowest to the highest, with the groups they are in. */
 function* drawn(list: readonly Layer[], within: string): Generator<{ layer: Layer; name: string }> {
   for (const layer of list) {
     if (!layer.visible || layer.opacity === 0) continue
     const name = within ? `${within} / ${layer.name}` : layer.name
     if (layer.source.type === 'group') yield* drawn(layer.source.layers, name)
-    if (drawing(layer)) yield { layer, name }
+    if (drawing(layer) || inked(layer)) yield { layer, name }
   }
 }
 
@@ -39,6 +42,15 @@ function growth(m: Matrix, x: number, y: number): number {
   const [o, right, down] = [mapped(m, { x, y }), mapped(m, { x: x + 0.5, y }), mapped(m, { x, y: y + 0.5 })]
   if (!o || !right || !down) return 1
   return Math.sqrt(Math.abs((right.x - o.x) * (down.y - o.y) - (right.y - o.y) * (down.x - o.x))) * 2
+}
+
+/** Where places of marks lie on the sheet, by the way there. */
+function placing(way: Matrix): LineGroup['place'] {
+  if (kindOf(way) === 'still') return (x, y) => ({ x, y, scale: 1 })
+  return (x, y) => {
+    const at = mapped(way, { x, y })
+    return at && { ...at, scale: growth(way, x, y) }
+  }
 }
 
 /** The step itself, under what mixes its result with its input and lays it elsewhere. */
@@ -63,11 +75,19 @@ export async function drawnLines(
   if (layers.length === 0)
     throw new QuillError(
       'no-lines',
-      'Nothing in this artwork is made of lines, so there is no file of lines to write. Add a step that draws: Contours, Ink lines or Hatching. The artwork is as it was.',
+      'Nothing in this artwork is made of lines, so there is no file of lines to write. Add a step that draws (Contours, Ink lines or Hatching), or draw in ink. The artwork is as it was.',
     )
   const compiler = new GraphCompiler(artwork, engine.kernels.hash)
   const groups: LineGroup[] = []
   for (const { layer, name } of layers) {
+    const { source } = layer
+    if (source.type === 'ink' && !drawing(layer)) {
+      const extent = paintExtent(artwork, layer)
+      const marks = await engine.inks.marksOf(source.blob!, extent, source.scale ?? 1)
+      groups.push({ layer: name, title: 'Ink', colour: source.colour, marks, extent, laid: (weight) => weight, place: placing(toSheet(artwork, layer)) })
+      onProgress(groups.length / layers.length)
+      continue
+    }
     const { index, def } = drawing(layer)!
     const step = stepOf(compiler.compile({ type: 'chain', layer: layer.id, steps: index + 1 }))
     if (!step || step.def !== def) continue
@@ -75,13 +95,7 @@ export async function drawnLines(
     const onPaper =
       kindOf(layer.placement.matrix as Matrix) !== 'still' && layer.chain.slice(0, index + 1).some((s) => s.on && stepAt(s.step, s.version).onPaper)
     const way = onPaper ? spaceOf(artwork.layers, layer.id) : toSheet(artwork, layer)
-    const still = kindOf(way) === 'still'
-    const place: LineGroup['place'] = (x, y) => {
-      if (still) return { x, y, scale: 1 }
-      const at = mapped(way, { x, y })
-      return at && { ...at, scale: growth(way, x, y) }
-    }
-    groups.push({ layer: name, title: def.title, colour, marks, extent: step.input.extent, laid, place })
+    groups.push({ layer: name, title: def.title, colour, marks, extent: step.input.extent, laid, place: placing(way) })
     onProgress(groups.length / layers.length)
   }
   return { title: artwork.title, sheet: artwork.sheet, groups, as }

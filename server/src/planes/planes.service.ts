@@ -2,7 +2,18 @@ import { createHash } from 'node:crypto'
 import { mkdir, open, readdir, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common'
-import { isPlanePart, parsePage, parseRoot, planesOf, QuillError, tileNames, type Artwork as Document } from '@nimble-quill/core'
+import {
+  inksOf,
+  isInkPart,
+  isPlanePart,
+  parseInkRoot,
+  parsePage,
+  parseRoot,
+  planesOf,
+  QuillError,
+  tileNames,
+  type Artwork as Document,
+} from '@nimble-quill/core'
 import { Artwork, Render, States } from '../database/models.ts'
 import { ProblemException } from '../problems/problem.ts'
 import type { Store } from '../photos/store.ts'
@@ -61,7 +72,7 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
     const bytes = await inflatedPart(deflated)
     if (!bytes) throw bad('A part of what was painted came spoilt.')
     if (createHash('sha256').update(bytes).digest('hex') !== name) throw bad('A part of what was painted is not what its name says.')
-    if (!isPlanePart(bytes)) throw bad('What was sent is no part of anything painted.')
+    if (!isPlanePart(bytes) && !isInkPart(bytes)) throw bad('What was sent is no part of anything painted.')
     const path = this.path(accountId, name)
     if (await this.store.has(path)) return
     const part = this.store.scratch()
@@ -111,6 +122,14 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
         this.whole.add(known)
       }
     }
+    for (const root of inksOf(document)) {
+      const known = `${accountId}/${root}/ink`
+      if (this.whole.has(known)) continue
+      const names = await this.inkOf(accountId, root)
+      const gone = names ? await this.missing(accountId, names) : [root]
+      if (gone.length) missing.push(...gone)
+      else this.whole.add(known)
+    }
     if (missing.length === 0) return
     throw new ProblemException(
       422,
@@ -119,6 +138,12 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
       'Parts of what was painted have not reached the server yet. Nothing is lost: they are in the browser in which they were painted, and are sent from there.',
       { missing: [...new Set(missing)] },
     )
+  }
+
+  /** The chunks of ink; null where its root is not there. */
+  private async inkOf(accountId: string, root: string): Promise<string[] | null> {
+    const bytes = await readPart(this.folder(accountId), root)
+    return bytes && parseInkRoot(bytes)
   }
 
   private async missingOf(accountId: string, index: string, channels: 1 | 4): Promise<string[]> {
@@ -180,7 +205,12 @@ export class PlanesService implements OnApplicationBootstrap, OnModuleDestroy {
 
   private async addNames(accountId: string, json: string | undefined, named: Set<string>): Promise<void> {
     if (!json) return
-    for (const { index } of planesOf(JSON.parse(json) as Document)) {
+    const document = JSON.parse(json) as Document
+    for (const root of inksOf(document)) {
+      named.add(root)
+      for (const name of (await this.inkOf(accountId, root).catch(() => null)) ?? []) named.add(name)
+    }
+    for (const { index } of planesOf(document)) {
       named.add(index)
       const names = await this.namesOf(accountId, index, null).catch(() => null)
       for (const name of [...(names?.pages ?? []), ...(names?.tiles ?? [])]) named.add(name)

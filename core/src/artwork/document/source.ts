@@ -35,7 +35,13 @@ const paper = z.strictObject({
 })
 const paint = z.strictObject({ type: z.literal('paint'), plane: planeSchema })
 /** Pen strokes; they lie in a blob of their own. */
-const ink = z.strictObject({ type: z.literal('ink'), blob: sha256Schema.nullable(), colour: colourSchema })
+const ink = z.strictObject({
+  type: z.literal('ink'),
+  blob: sha256Schema.nullable(),
+  colour: colourSchema,
+  /** Pixels of the layer that one of its own is, once the artwork was made larger or smaller. */
+  scale: z.number().positive().optional(),
+})
 /** What was cloned and healed of what lies below. */
 const mend = z.strictObject({ type: z.literal('mend'), blob: sha256Schema.nullable(), plane: planeSchema })
 const lettering = z.strictObject({

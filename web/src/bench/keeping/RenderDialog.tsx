@@ -63,7 +63,7 @@ export function RenderDialog({ id, artwork, save, onClose }: Props) {
         />
         {!drawn && (
           <Text size="xs" c="var(--faint)">
-            A file of lines needs a step that draws: Contours, Ink lines or Hatching.
+            A file of lines needs a step that draws (Contours, Ink lines, Hatching), or ink.
           </Text>
         )}
         {lines && (
