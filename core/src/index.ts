@@ -79,7 +79,7 @@ export type {
   StoredParams,
 } from './steps/params/index.ts'
 export * from './ink/ink.ts'
-export { strokesOfMarks, boxOfStroke } from './ink/marks.ts'
+export { boxOfStroke } from './ink/marks.ts'
 export { simplified } from './paths/simplify.ts'
 export { drawnLines, hasLines } from './engine/line-file.ts'
 export { writeSvg, type LineFile } from './formats/svg.ts'

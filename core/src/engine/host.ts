@@ -1,3 +1,4 @@
+import { stepLines } from './line-file.ts'
 import { locate } from '../artwork/layers.ts'
 import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
 import { planeSpace } from '../artwork/spaces.ts'
@@ -57,6 +58,8 @@ export type ToEngine =
   | { type: 'swatch'; id: number; brush: Sized; w: number; h: number }
   /** The mean colour of a square of a target at full size; answered with a picture of one pixel. */
   | { type: 'sample'; id: number; target: Target; x: number; y: number; side: number }
+  /** The lines that a step draws, to be taken over as ink. */
+  | { type: 'lines'; id: number; layer: string; step: string }
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
@@ -88,6 +91,8 @@ export type FromEngine =
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
+  /** Lines of a step: x, y and half the breadth of each place, one after another, and where each line begins; how many areas were left out. */
+  | { type: 'lines'; id: number; places: Float32Array; starts: Int32Array; areas: number; colour: string; laid: boolean }
   | { type: 'paint-is-ready'; id: number }
   /** What a stroke left: the plane to put into the artwork, and what is new of it, to be kept before the artwork is. */
   | { type: 'painted'; id: number; at: PlaneAddress; plane: PlaneRef; damage: Region; blobs: PlaneBlob[] }
@@ -214,6 +219,9 @@ export class EngineHost {
       case 'sample':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.sample(m, s) })
         break
+      case 'lines':
+        this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.lines(m, s) })
+        break
       case 'plane-from':
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.planeFrom(m, s) })
         break
@@ -332,6 +340,15 @@ export class EngineHost {
     const region = intersect({ x: Math.floor(m.x) - half, y: Math.floor(m.y) - half, w: m.side, h: m.side }, this.artwork!.sheet)
     const pixels = await this.engine.withRegion(node, 0, region, (pic) => meanColour(new Uint8Array(to8(this.engine.kernels, pic))), { signal, keep: 'render' })
     this.post({ type: 'picture', id: m.id, w: 1, h: 1, pixels }, [pixels])
+  }
+
+  private async lines(m: ToEngine & { type: 'lines' }, signal: Signal): Promise<void> {
+    if (!this.artwork) throw new QuillError('artwork-invalid', 'No artwork is open.')
+    const { marks, colour, laid } = await stepLines(this.engine, this.artwork, m.layer, m.step, signal)
+    const { points, starts, areaStarts } = marks
+    const places = new Float32Array((points.length / 4) * 3)
+    for (let i = 0; i < points.length / 4; i++) places.set(points.subarray(i * 4, i * 4 + 3), i * 3)
+    this.post({ type: 'lines', id: m.id, places, starts: starts.slice(), areas: areaStarts.length - 1, colour, laid }, [places.buffer as ArrayBuffer])
   }
 
   private async planeFrom(m: ToEngine & { type: 'plane-from' }, signal: Signal): Promise<void> {

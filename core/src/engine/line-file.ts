@@ -1,3 +1,5 @@
+import { locate } from '../artwork/layers.ts'
+import type { Marks } from '../paths/marks.ts'
 import { paintExtent, spaceOf, toSheet } from '../artwork/spaces.ts'
 import type { Artwork, Layer } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
@@ -61,6 +63,30 @@ function stepOf(node: Node): StepNode | null {
 }
 
 /**
+ * The lines that one step of a layer draws, in the pixels of what it draws on, and whether that is where the layer is laid instead of its own space.
+ * @throws QuillError `no-lines` where it draws none, and what planning throws
+ */
+export async function stepLines(
+  engine: Engine,
+  artwork: Artwork,
+  layerId: string,
+  stepId: string,
+  signal: Signal,
+): Promise<{ marks: Marks; colour: string; laid: boolean }> {
+  const { layer } = locate(artwork.layers, layerId)
+  const index = layer.chain.findIndex((s) => s.id === stepId)
+  const step = stepOf(new GraphCompiler(artwork, engine.kernels.hash).compile({ type: 'chain', layer: layerId, steps: index + 1 }))
+  if (!step || step.def.kind !== 'planned' || !step.def.lines || step.def.id !== layer.chain[index]?.step)
+    throw new QuillError('no-lines', 'This step draws no lines that could be taken over, or it is off. The artwork is as it was.')
+  const { marks, colour } = step.def.lines(await engine.plan(step, signal), paramsAt(step.def, step.params, 0) as never)
+  return { marks, colour, laid: laidBefore(layer, index) }
+}
+
+/** Whether a step runs where its layer is laid, instead of in the layer's own space. */
+const laidBefore = ({ placement, chain }: Layer, index: number): boolean =>
+  kindOf(placement.matrix as Matrix) !== 'still' && chain.slice(0, index + 1).some((s) => s.on && stepAt(s.step, s.version).onPaper)
+
+/**
  * The lines of an artwork, as a file of lines holds them. Masks, opacity and blend modes are no part of lines: whoever draws them decides those.
  * @param onProgress told after each layer's lines, 0…1
  * @throws QuillError `no-lines` where no step that is seen draws lines, `cancelled`, and what planning throws
@@ -92,9 +118,7 @@ export async function drawnLines(
     const step = stepOf(compiler.compile({ type: 'chain', layer: layer.id, steps: index + 1 }))
     if (!step || step.def !== def) continue
     const { marks, colour, laid } = def.lines!(await engine.plan(step, signal), paramsAt(def, step.params, 0) as never)
-    const onPaper =
-      kindOf(layer.placement.matrix as Matrix) !== 'still' && layer.chain.slice(0, index + 1).some((s) => s.on && stepAt(s.step, s.version).onPaper)
-    const way = onPaper ? spaceOf(artwork.layers, layer.id) : toSheet(artwork, layer)
+    const way = laidBefore(layer, index) ? spaceOf(artwork.layers, layer.id) : toSheet(artwork, layer)
     groups.push({ layer: name, title: def.title, colour, marks, extent: step.input.extent, laid, place: placing(way) })
     onProgress(groups.length / layers.length)
   }

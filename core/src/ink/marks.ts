@@ -29,22 +29,6 @@ export function inkMarks(ink: Ink, extent: Region, scale: number): Marks {
   return list.done(extent)
 }
 
-/** Marks of a technique as strokes of ink. Areas become strokes along their rims, as broad as `rim`. */
-export function strokesOfMarks({ points, starts, areas, areaStarts }: Marks, rim: number): InkPlace[][] {
-  const found: InkPlace[][] = []
-  for (let k = 0; k + 1 < starts.length; k++) {
-    const places: InkPlace[] = []
-    for (let i = starts[k]! * 4; i < starts[k + 1]! * 4; i += 4) places.push({ x: points[i]!, y: points[i + 1]!, half: points[i + 2]! })
-    if (places.length > 1) found.push(places)
-  }
-  for (let k = 0; k + 1 < areaStarts.length; k++) {
-    const places: InkPlace[] = []
-    for (let i = areaStarts[k]!; i < areaStarts[k + 1]!; i++) places.push({ x: areas[i * 2]!, y: areas[i * 2 + 1]!, half: rim / 2 })
-    if (places.length > 2) found.push([...places, places[0]!])
-  }
-  return found
-}
-
 /** Where a stroke lies, its breadth counted. */
 export function boxOfStroke({ places }: InkStroke): Region {
   let [left, top, right, low] = [Infinity, Infinity, -Infinity, -Infinity]

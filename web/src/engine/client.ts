@@ -96,6 +96,7 @@ export class EngineClient {
   private helperLost = globalThis.crossOriginIsolated || navigator.hardwareConcurrency < 2
   private readonly pictures = new Map<number, Picture>()
   private readonly painting = new Map<number, Painting>()
+  private readonly lines = new Map<number, { resolve: (m: FromEngine & { type: 'lines' }) => void; reject: (e: Error) => void }>()
   private readying: { id: number; hear: () => void } | null = null
   private measuring: { id: number; hear: (found: Measured) => void } | null = null
   onTrouble: (message: string) => void = () => undefined
@@ -120,6 +121,8 @@ export class EngineClient {
     this.helper?.terminate()
     this.helper = null
     this.worker = this.start()
+    for (const p of this.lines.values()) p.reject(new Error('The picture engine stopped. The artwork is safe; try again.'))
+    this.lines.clear()
     for (const p of this.painting.values()) p.reject(new EngineLost('The picture engine stopped. What was painted before is safe.'))
     this.painting.clear()
     const waiting = [...this.pictures]
@@ -290,6 +293,15 @@ export class EngineClient {
     })
   }
 
+  /** The lines that a step of the artwork on the bench draws. Rejects with a sentence where it draws none. */
+  linesOf(layer: string, step: string): Promise<FromEngine & { type: 'lines' }> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.lines.set(id, { resolve, reject })
+      this.send({ type: 'lines', id, layer, step })
+    })
+  }
+
   /** Asks what is known of a step of the artwork on the bench; only the newest request is answered. */
   measure(layer: string, step: string, hear: (found: Measured) => void): void {
     const id = ++this.last
@@ -304,6 +316,16 @@ export class EngineClient {
     }
     if (m.type === 'paint-is-ready') {
       if (m.id === this.readying?.id) this.readying.hear()
+      return
+    }
+    if (m.type === 'lines') {
+      this.lines.get(m.id)?.resolve(m)
+      this.lines.delete(m.id)
+      return
+    }
+    if (m.type === 'failed' && this.lines.has(m.id)) {
+      this.lines.get(m.id)!.reject(new Error(m.message))
+      this.lines.delete(m.id)
       return
     }
     if (m.type === 'painted') {

@@ -1,6 +1,6 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress, type Command } from '@nimble-quill/core'
-import { IconArrowsMove, IconBrush, IconChevronDown, IconFrame } from '@tabler/icons-react'
+import { IconArrowsMove, IconBallpen, IconBrush, IconChevronDown, IconFrame } from '@tabler/icons-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
@@ -8,7 +8,8 @@ import { tell } from '../../parts/tell.tsx'
 import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
-import { paintOn, putDown, setBrush, setHands, takeFrame, takePlace } from './slice.ts'
+import { useAddLayer } from '../sheet/use-add-layer.ts'
+import { paintOn, putDown, setBrush, setHands, takeFrame, takeInk, takePlace } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
@@ -31,6 +32,9 @@ export function HandBar() {
   const painting = held === 'paint'
   const placing = held === 'place'
   const framing = held === 'frame'
+  const inking = held === 'ink'
+  const inkOn = useApp((s) => s.hands.ink.layer)
+  const { add } = useAddLayer()
   const also = useApp((s) => s.bench.also)
   const [asking, setAsking] = useState(false)
 
@@ -52,12 +56,25 @@ export function HandBar() {
 
   const place = () => act(placing ? putDown() : takePlace())
   useKeys('p', takeUp)
+  const inkLayer = inking ? [...allLayers(artwork.layers)].find((l) => l.id === inkOn && l.source.type === 'ink') : undefined
+  const ink = () => {
+    if (inking) {
+      act(putDown())
+      return
+    }
+    const all = [...allLayers(artwork.layers)].filter((l) => l.source.type === 'ink')
+    const chosen = all.find((l) => choice && choice.type !== 'recipe' && l.id === choice.layer)
+    // where there is none yet, one is begun above what is chosen
+    const on = chosen?.id ?? all.at(-1)?.id ?? add('Ink', { type: 'ink', blob: null, colour: '#131211' })
+    act(takeInk(on))
+  }
+  useKeys('k', ink)
   const frame = () => act(framing ? putDown() : takeFrame())
   useKeys('l', place, { enabled: !painting })
   useKeys('f', frame, { enabled: !painting })
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
-    if (!painting && !placing && !framing) return
+    if (!painting && !placing && !framing && !inking) return
     const escape = (e: KeyboardEvent) => {
       // lists that are closed stay in the page, unseen
       const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
@@ -66,7 +83,7 @@ export function HandBar() {
     }
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
-  }, [painting, placing, framing, act])
+  }, [painting, placing, framing, inking, act])
   useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
@@ -82,13 +99,17 @@ export function HandBar() {
       if (e.type === 'keydown' && !e.repeat && !e.ctrlKey && !e.metaKey) act(setHands({ lent: LENT[key] }))
       if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
     },
-    { keydown: true, keyup: true, enabled: painting, preventDefault: true },
+    { keydown: true, keyup: true, enabled: painting || inking, preventDefault: true },
   )
   useEffect(() => {
     const release = () => store.getState().hands.lent && act(setHands({ lent: null }))
     window.addEventListener('blur', release)
     return () => window.removeEventListener('blur', release)
   }, [act, store])
+
+  useEffect(() => {
+    if (inking && !inkLayer) act(putDown())
+  }, [inking, inkLayer, act])
 
   // what was painted on is gone: the hand goes with it
   useEffect(() => {
@@ -111,9 +132,11 @@ export function HandBar() {
   return (
     <div className={classes.bar} role="toolbar" aria-label="Hands">
       <Hand name="Paint" does="by brush on masks, light maps and layers of paint (P)" held={painting} icon={<IconBrush size={16} />} onTake={takeUp} />
+      <Hand name="Ink" does="draw pen strokes that can be moved, bent and taken out (K)" held={inking} icon={<IconBallpen size={16} />} onTake={ink} />
       <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
       <Hand name="Frame" does="crop, straighten, resize the sheet (F)" held={framing} icon={<IconFrame size={16} />} onTake={frame} />
       {framing && <span className={classes.on}>Framing: the sheet</span>}
+      {inkLayer && <span className={classes.on}>Drawing on: {inkLayer.name}</span>}
       {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
       {placing && still && (
         <span className={classes.notice} role="status">
@@ -123,7 +146,7 @@ export function HandBar() {
           </Button>
         </span>
       )}
-      {!placing && !framing && (
+      {!placing && !framing && !inking && (
         <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
           <Menu.Target>
             <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">

@@ -13,7 +13,7 @@ export const pixelsOf = (unit: PlaceUnit, ppi: number): number => (unit === 'mm'
 
 export interface Hands {
   /** The hand that is in hand. */
-  held: 'paint' | 'place' | 'frame' | null
+  held: 'paint' | 'ink' | 'place' | 'frame' | null
   /** What it acts on. */
   on: PlaneAddress | null
   doing: Doing
@@ -25,6 +25,17 @@ export interface Hands {
   symmetry: Symmetry
   /** Side of the square that the dropper takes the mean of, pixels; and of what. */
   dropper: { side: number; of: 'all' | 'layer' }
+  /** The pen for ink: the layer it draws on, what it does, and how it draws. */
+  ink: {
+    layer: string | null
+    does: 'draw' | 'choose' | 'erase'
+    breadth: { value: number; unit: 'px' | 'mm' }
+    pressure: number
+    taper: number
+    steadiness: number
+    /** Strokes that are chosen, by their numbers. */
+    chosen: number[]
+  }
   /** How *Place* shows its numbers, what is dragged (the whole picture's box, or each corner by itself), and whether it is drawn to lines. */
   place: { unit: PlaceUnit; grips: 'box' | 'corners'; ratio: boolean; snaps: boolean }
   /** How *Frame* keeps its ratio (its name; '': free), what lines it shows, what its numbers change, and whether straightening leaves no corner blank. */
@@ -52,6 +63,7 @@ const start: Hands = {
   tray: [],
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
+  ink: { layer: null, does: 'draw', breadth: { value: 0.6, unit: 'mm' }, pressure: 0.6, taper: 0.3, steadiness: 0.4, chosen: [] },
   place: { unit: 'px', grips: 'box', ratio: true, snaps: true },
   frame: { ratio: '', upright: false, lines: 'thirds', changes: 'frame', pivot: { x: 0.5, y: 0.5 }, drawnIn: true, level: false },
   lent: null,
@@ -102,6 +114,17 @@ export const hands = createSlice({
       state.held = 'place'
       state.place.grips = 'box'
     },
+    /** Takes up the pen on a layer of ink. */
+    takeInk: (state, { payload }: PayloadAction<string>) => {
+      down(state)
+      state.held = 'ink'
+      if (state.ink.layer !== payload) state.ink.chosen = []
+      state.ink.layer = payload
+    },
+    setInk: (state, { payload }: PayloadAction<Partial<Hands['ink']>>) => {
+      Object.assign(state.ink, payload)
+      if (payload.does && payload.does !== 'choose') state.ink.chosen = []
+    },
     takeFrame: (state) => {
       down(state)
       state.held = 'frame'
@@ -128,12 +151,16 @@ export const hands = createSlice({
   },
   // choosing something else ends painting, rather than painting elsewhere unseen
   extraReducers: (b) => {
-    for (const action of [openPicker, openProofSheet, open, close]) b.addCase(action, down)
+    for (const action of [openProofSheet, open, close]) b.addCase(action, down)
+    // closing the picker leaves what is in hand
+    b.addCase(openPicker, (state, { payload }) => {
+      if (payload !== null) down(state)
+    })
     // what is placed is what is chosen, and shows its handles
     b.addCase(choose, (state) => {
-      if (state.held === 'paint' || state.held === 'frame') down(state)
+      if (state.held === 'paint' || state.held === 'ink' || state.held === 'frame') down(state)
       state.place.grips = 'box'
     })
   },
 })
-export const { paintOn, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } = hands.actions
+export const { paintOn, takeInk, setInk, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } = hands.actions

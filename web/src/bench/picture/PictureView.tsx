@@ -14,6 +14,7 @@ import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
 import { DetailPins } from './DetailPins.tsx'
+import { InkSurface } from './InkSurface.tsx'
 import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
 import { FrameHandles } from './FrameHandles.tsx'
@@ -309,6 +310,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     if (brush.active && calm) brush.prepare(artwork)
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [brush.active, brush.prepare, calm, artwork])
+  const inkOn = hands.held === 'ink' && [...allLayers(artwork.layers)].some((l) => l.id === hands.ink.layer && l.source.type === 'ink') ? hands.ink.layer : null
   const pointer = useRef<PointerHandle>(null)
 
   const turnTo = useRef(turned)
@@ -479,6 +481,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               line={brush.line}
             />
           )}
+          {inkOn && free && !held && !beside && <InkSurface key={inkOn} artwork={artwork} layer={inkOn} ground={ground} />}
           {framing && free && !held && !beside && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
           {hands.held === 'paint' && hands.on?.part === 'detail' && free && !held && !beside && <DetailPins artwork={artwork} ground={ground} />}
           {proofs === 'spot' && !held && !brush.active && !placing && !framing && !beside && <LookSpot at={artwork.lookSpot} ground={ground} />}

@@ -4,7 +4,7 @@ import { IconPlus } from '@tabler/icons-react'
 import { memo, useState } from 'react'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
-import { paintOn } from '../hands/slice.ts'
+import { paintOn, takeInk } from '../hands/slice.ts'
 import { PictureChoice } from '../tuning/widgets/PictureField.tsx'
 import { useAddLayer } from './use-add-layer.ts'
 
@@ -90,6 +90,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
           <Menu.Item onClick={() => act(paintOn({ layer: add('Paint', { type: 'paint', plane: null }), step: null, part: 'paint' }))}>
             Paint, by brush
           </Menu.Item>
+          <Menu.Item onClick={() => act(takeInk(add('Ink', { type: 'ink', blob: null, colour: '#131211' })))}>Ink, by pen</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </>

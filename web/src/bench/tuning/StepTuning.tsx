@@ -7,6 +7,7 @@ import { useAct } from '../../store/store.ts'
 import { useEngine } from '../engine-context.ts'
 import { useFeed } from '../proofs/feed.ts'
 import { MaskSection } from '../hands/MaskSection.tsx'
+import { useTakeOver } from '../hands/use-take-over.ts'
 import { StudySection } from '../hands/StudySection.tsx'
 import { LayerAction } from '../sheet/LayerAction.tsx'
 import { copySteps } from '../sheet/clipboard.ts'
@@ -88,6 +89,7 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
   const act = useAct()
   const def = stepAt(use.step, use.version)
   const { on } = use
+  const takeOver = useTakeOver()
   const hold = (what: 'without' | 'alone') => ({
     onPointerDown: () => act(peek(what)),
     onPointerUp: () => act(peek(null)),
@@ -132,6 +134,13 @@ const StepHead = memo(function StepHead({ layer, step, use }: { layer: string; s
             It alone
           </Button>
         </Tooltip>
+        {def.kind === 'planned' && def.lines && on && (
+          <Tooltip label="Its lines become pen strokes on a layer of their own, to be moved, bent and taken out by hand">
+            <Button size="compact-xs" variant="default" onClick={() => void takeOver(layer, step)}>
+              Take over as ink
+            </Button>
+          </Tooltip>
+        )}
       </div>
     </header>
   )

@@ -1,8 +1,9 @@
 import { Text } from '@mantine/core'
-import { locate, type Artwork, type Layer } from '@nimble-quill/core'
+import { allLayers, locate, type Artwork, type Layer } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useApp } from '../../store/store.ts'
 import { FrameColumn } from '../hands/FrameColumn.tsx'
+import { InkColumn } from '../hands/InkColumn.tsx'
 import { PaintColumn } from '../hands/PaintColumn.tsx'
 import { PlaceColumn } from '../hands/PlaceColumn.tsx'
 import { isThere } from '../hands/targets.ts'
@@ -20,12 +21,16 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
   const placing = useApp((s) => s.hands.held === 'place')
   const framing = useApp((s) => s.hands.held === 'frame')
+  const inkOn = useApp((s) =>
+    s.hands.held === 'ink' && [...allLayers(artwork.layers)].some((l) => l.id === s.hands.ink.layer && l.source.type === 'ink') ? s.hands.ink.layer : null,
+  )
   let inside = (
     <Text p={12} c="var(--faint)">
       Choose a proof in the process sheet.
     </Text>
   )
   if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
+  else if (inkOn) inside = <InkColumn key={inkOn} artwork={artwork} layer={inkOn} onHelp={setHelp} />
   else if (placing) inside = <PlaceColumn artwork={artwork} onHelp={setHelp} />
   else if (framing) inside = <FrameColumn artwork={artwork} onHelp={setHelp} />
   else if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />

@@ -1,0 +1,155 @@
+import { readFileSync } from 'node:fs'
+import type { Page } from '@playwright/test'
+import { difference, row, saved, settled, shown } from './bench-page.ts'
+import { addStep, begin, reopened, set } from './by-hand.ts'
+import { doing, downloaded, onScreen, tap, type At, type Pixels } from './brush.ts'
+import { expect, test } from './studio.ts'
+
+// Pen strokes as objects.
+
+const strokes = (page: Page) => page.locator('[data-part="ink"]')
+/** Draws along places and waits until the stroke is the artwork's. */
+async function draw(page: Page, places: readonly At[], now: number): Promise<void> {
+  const at = await onScreen(page)
+  const [first, ...rest] = places.map(at)
+  await page.mouse.move(...first!)
+  await page.mouse.down()
+  for (const [x, y] of rest) await page.mouse.move(x, y, { steps: 6 })
+  await page.mouse.up()
+  await expect(strokes(page)).toHaveAttribute('data-strokes', String(now))
+}
+/** How dark a place of a picture is against a red layer of ink: its share of red. */
+const isRed = ({ w, data }: Pixels, [x, y]: At): boolean => {
+  const i = (y * w + x) * 3
+  return data[i]! > 150 && data[i + 1]! < 60 && data[i + 2]! < 60
+}
+
+test('strokes are drawn, chosen, moved, bent, made broader, rubbed out and taken back; they come back in another window', async ({ enter }, info) => {
+  test.setTimeout(150_000)
+  const page = await enter()
+  await begin(page, 'Heron on a post')
+  await settled(page)
+  await page.keyboard.press('k')
+  await expect(page.getByRole('button', { name: 'Ink', exact: true })).toHaveAttribute('aria-pressed', 'true')
+  await page.getByRole('button', { name: /^Colour, #/ }).click()
+  await page.getByLabel('Colour, hex').fill('#d01010')
+  await page.getByRole('button', { name: 'Colour, #d01010' }).click()
+  await set(page, 'Breadth', '4')
+  await set(page, 'Taper', '0')
+  await draw(
+    page,
+    [
+      [200, 300],
+      [500, 300],
+    ],
+    1,
+  )
+  await draw(
+    page,
+    [
+      [200, 900],
+      [500, 900],
+    ],
+    2,
+  )
+  await draw(
+    page,
+    [
+      [1300, 300],
+      [1300, 700],
+    ],
+    3,
+  )
+  let picture = await downloaded(page, info, 'drawn')
+  for (const at of [
+    [350, 300],
+    [350, 900],
+    [1300, 500],
+  ] as const)
+    expect(isRed(picture, at)).toBe(true)
+  await page.keyboard.press('Control+z')
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '2')
+  await page.keyboard.press('Control+Shift+z')
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '3')
+
+  await doing(page, 'Choose')
+  await tap(page, [350, 300])
+  await expect(page.getByRole('heading', { name: 'One stroke is chosen' })).toBeVisible()
+  // by its middle grip, downwards
+  const grip = page.locator('[data-grip]').nth(4)
+  const box = (await grip.boundingBox())!
+  const at = await onScreen(page)
+  const far = at([0, 150])[1] - at([0, 0])[1]
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + far, { steps: 5 })
+  await page.mouse.up()
+  await expect(page.getByRole('button', { name: 'Undo: Bend a stroke' })).toBeVisible()
+  await tap(page, [1300, 500])
+  await page.keyboard.press('Shift+ArrowLeft')
+  await expect(page.getByRole('button', { name: 'Undo: Move ink' })).toBeVisible()
+  await page.getByRole('button', { name: 'Broader' }).click()
+  await expect(page.getByRole('button', { name: 'Undo: Broader strokes' })).toBeVisible()
+  await settled(page)
+  picture = await downloaded(page, info, 'bent')
+  expect(isRed(picture, [350, 300])).toBe(false)
+  expect(isRed(picture, [350, 450])).toBe(true)
+  expect(isRed(picture, [1280, 500])).toBe(true)
+
+  await doing(page, 'Rub out')
+  await tap(page, [350, 900])
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '2')
+  await doing(page, 'Choose')
+  await tap(page, [1280, 500])
+  await page.keyboard.press('Delete')
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '1')
+  await settled(page)
+  const last = await shown(page)
+  await page.keyboard.press('Escape')
+  await reopened(page)
+  await settled(page)
+  expect(difference(last, await shown(page))).toBeLessThan(0.01)
+  picture = await downloaded(page, info, 'left')
+  expect(isRed(picture, [350, 450])).toBe(true)
+  expect(isRed(picture, [350, 900])).toBe(false)
+})
+
+test('lines of a technique are taken over as ink and mended by hand, and go out as lines', async ({ enter }, info) => {
+  test.setTimeout(150_000)
+  const page = await enter()
+  await begin(page, 'The boathouse')
+  await addStep(page, 'Ink lines')
+  await set(page, 'Blacks', '0')
+  await settled(page)
+  const before = await downloaded(page, info, 'technique')
+  await page.getByRole('button', { name: 'Take over as ink' }).click()
+  await expect(row(page, 'Ink lines, as ink').first()).toBeVisible()
+  await expect(strokes(page)).toHaveAttribute('data-strokes', /^\d{2,}$/)
+  const had = Number(await strokes(page).getAttribute('data-strokes'))
+  await settled(page)
+  // the same picture, drawn by strokes
+  const after = await downloaded(page, info, 'ink')
+  let apart = 0
+  for (let i = 0; i < after.data.length; i++) apart += Math.abs(after.data[i]! - before.data[i]!)
+  expect(apart / after.data.length).toBeLessThan(1.5)
+  await doing(page, 'Choose')
+  await page.getByRole('button', { name: 'Choose all' }).click()
+  await expect(page.getByRole('heading', { name: `${had} strokes are chosen` })).toBeVisible()
+  await page.getByRole('button', { name: 'Take out' }).click()
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '0')
+  await page.keyboard.press('Control+z')
+  await expect(strokes(page)).toHaveAttribute('data-strokes', String(had))
+  await saved(page)
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Render at full size' })
+  await dialog.getByText('Lines, SVG').click()
+  await dialog.getByRole('button', { name: 'Render', exact: true }).click()
+  await expect(dialog.locator('[data-render-state="done"]')).toBeVisible({ timeout: 60_000 })
+  const coming = page.waitForEvent('download')
+  await dialog.getByRole('link', { name: 'Download' }).click()
+  const path = info.outputPath('ink.svg')
+  await (await coming).saveAs(path)
+  const svg = readFileSync(path, 'utf8')
+  expect(svg).toContain('<title>Ink lines, as ink / Ink lines, as ink: Ink</title>')
+  expect(svg.match(/<path /g)).toHaveLength(had)
+})

@@ -1,0 +1,154 @@
+import { Button, SegmentedControl, Text } from '@mantine/core'
+import { changedStrokes, strokeCount, strokesOf, withoutStrokes, type Artwork } from '@nimble-quill/core'
+import { useAct, useApp } from '../../store/store.ts'
+import { command } from '../slice.ts'
+import { NumberControl } from '../tuning/NumberControl.tsx'
+import { ColourField } from '../tuning/widgets/ColourField.tsx'
+import tuningCss from '../tuning/tuning.module.css'
+import classes from './hands.module.css'
+import { breadthIn } from './pen.ts'
+import { ShareRow, UnitOf } from './rows.tsx'
+import { setInk, type Hands } from './slice.ts'
+import { useInkLayer } from './use-ink.ts'
+
+/** How much thinner and broader a click makes chosen strokes. */
+const BY = 1.2
+
+/** What the pen needs, while it is in hand. */
+export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; layer: string; onHelp: (t: string) => void }) {
+  const act = useAct()
+  const pen = useApp((s) => s.hands.ink)
+  const { layer, ink, change } = useInkLayer(artwork, id)
+  const { ppi } = artwork.sheet
+  const { unit, value } = pen.breadth
+  const set = (to: Partial<Hands['ink']>) => act(setInk(to))
+  const mm = (px: number) => Number(((px / ppi) * 25.4).toPrecision(3))
+  const colour = layer.source.type === 'ink' ? layer.source.colour : '#000000'
+  const n = pen.chosen.length
+  const broader = (by: number) =>
+    void change(by > 1 ? 'Broader strokes' : 'Thinner strokes', (from) =>
+      changedStrokes(from, new Set(pen.chosen), ({ places }) => places.map((p) => ({ ...p, half: p.half * by }))),
+    )
+  return (
+    <>
+      <header>
+        <h2>Ink</h2>
+        <Text size="xs" c="var(--faint)" data-drawing-on>
+          Drawing on: {layer.name}
+          {ink ? `, ${strokeCount(ink)} ${strokeCount(ink) === 1 ? 'stroke' : 'strokes'}` : ''}
+        </Text>
+        <SegmentedControl
+          mt={6}
+          size="xs"
+          fullWidth
+          aria-label="What the pen does"
+          data={[
+            { value: 'draw', label: 'Draw' },
+            { value: 'choose', label: 'Choose' },
+            { value: 'erase', label: 'Rub out' },
+          ]}
+          value={pen.does}
+          onChange={(v) => set({ does: v as Hands['ink']['does'] })}
+        />
+      </header>
+      <div className={tuningCss.controls} data-part="controls">
+        <div className={tuningCss.control} onPointerEnter={() => onHelp('The colour of all strokes of this layer.')}>
+          <span className={tuningCss.label}>Colour</span>
+          <ColourField
+            label="Colour"
+            value={colour}
+            onChange={(c) => act(command({ command: { type: 'set-ink', layer: id, colour: c, what: 'Colour of the ink' }, gesture: `${id}.ink-colour` }))}
+          />
+        </div>
+        {pen.does === 'draw' && (
+          <>
+            <NumberControl
+              label="Breadth"
+              help="How broad the pen draws where it is pressed firmly."
+              value={value}
+              min={unit === 'px' ? 0.5 : 0.05}
+              max={unit === 'px' ? 400 : mm(400)}
+              step={unit === 'px' ? 0.5 : 0.05}
+              fallback={unit === 'px' ? 4 : 0.6}
+              feel="log"
+              suffix=""
+              onHelp={onHelp}
+              onChange={(v) => set({ breadth: { value: v, unit } })}
+              after={
+                <UnitOf
+                  label="Breadth"
+                  unit={unit}
+                  units={['px', 'mm']}
+                  onUnit={(u) => {
+                    const px = breadthIn(pen.breadth, ppi)
+                    set({ breadth: u === 'px' ? { value: Number(px.toPrecision(3)), unit: 'px' } : { value: mm(px), unit: 'mm' } })
+                  }}
+                />
+              }
+            />
+            <ShareRow
+              label="Pressure"
+              help="How much of the breadth a pen’s pressure decides. A mouse or a finger draws the full breadth."
+              value={pen.pressure}
+              fallback={0.6}
+              onHelp={onHelp}
+              onChange={(pressure) => set({ pressure })}
+            />
+            <ShareRow
+              label="Taper"
+              help="How far strokes run out to a point at their ends."
+              value={pen.taper}
+              fallback={0.3}
+              onHelp={onHelp}
+              onChange={(taper) => set({ taper })}
+            />
+            <ShareRow
+              label="Steadiness"
+              help="How far tremors of the hand are smoothed away."
+              value={pen.steadiness}
+              fallback={0.4}
+              onHelp={onHelp}
+              onChange={(steadiness) => set({ steadiness })}
+            />
+          </>
+        )}
+        {pen.does === 'choose' && (
+          <div className={classes.fold}>
+            <h3>{n === 0 ? 'No stroke is chosen' : n === 1 ? 'One stroke is chosen' : `${n} strokes are chosen`}</h3>
+            <Text size="xs" c="var(--faint)">
+              Click a stroke, with Shift for more. Drag it, or move it with the arrow keys; one by itself is bent by its points.
+            </Text>
+            <div className={classes.line}>
+              <Button variant="default" size="compact-xs" disabled={!ink} onClick={() => ink && set({ chosen: [...strokesOf(ink)].map((s) => s.id) })}>
+                Choose all
+              </Button>
+              <Button variant="default" size="compact-xs" disabled={n === 0} onClick={() => broader(1 / BY)}>
+                Thinner
+              </Button>
+              <Button variant="default" size="compact-xs" disabled={n === 0} onClick={() => broader(BY)}>
+                Broader
+              </Button>
+              <Button
+                variant="default"
+                size="compact-xs"
+                disabled={n === 0}
+                onClick={() => {
+                  const ids = new Set(pen.chosen)
+                  set({ chosen: [] })
+                  void change(ids.size > 1 ? 'Take out strokes' : 'Take out a stroke', (from) => withoutStrokes(from, ids))
+                }}
+              >
+                Take out
+              </Button>
+            </div>
+          </div>
+        )}
+        {pen.does === 'erase' && (
+          <Text size="xs" c="var(--faint)">
+            Touch strokes to rub them out whole.
+          </Text>
+        )}
+      </div>
+    </>
+  )
+}
