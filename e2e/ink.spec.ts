@@ -153,3 +153,23 @@ test('lines of a technique are taken over as ink and mended by hand, and go out 
   expect(svg).toContain('<title>Ink lines, as ink / Ink lines, as ink: Ink</title>')
   expect(svg.match(/<path /g)).toHaveLength(had)
 })
+
+test('a file of lines is brought in at its size; one that is none is told', async ({ enter }, info) => {
+  const page = await enter()
+  await begin(page, 'Heron on a post')
+  await settled(page)
+  await page.keyboard.press('k')
+  // a tenth of the sheet's width from its left, 1 mm broad
+  const mm = (1920 / 164) * 25.4
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${mm}mm" height="100mm" viewBox="0 0 ${mm} 100"><g transform="translate(10 0)"><path d="M${mm / 10 - 10} 20v60" stroke="#000" stroke-width="2"/></g><text>x</text></svg>`
+  await page.locator('[data-part="tuning"] input[type="file"]').setInputFiles({ name: 'mast.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) })
+  await expect(strokes(page)).toHaveAttribute('data-strokes', '1')
+  await expect(page.getByRole('button', { name: 'Undo: Bring in “mast.svg”' })).toBeVisible()
+  await settled(page)
+  const picture = await downloaded(page, info, 'mast')
+  const dark = ([x, y]: At) => picture.data[(y * picture.w + x) * 3]! < 60
+  expect(dark([192, 320])).toBe(true)
+  expect(dark([192 - 12, 320])).toBe(false)
+  await page.locator('[data-part="tuning"] input[type="file"]').setInputFiles({ name: 'none.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('hello') })
+  await expect(page.getByText('This file of lines cannot be read: it is no SVG. Nothing was changed.')).toBeVisible()
+})

@@ -82,6 +82,7 @@ export * from './ink/ink.ts'
 export { boxOfStroke } from './ink/marks.ts'
 export { simplified } from './paths/simplify.ts'
 export { drawnLines, hasLines } from './engine/line-file.ts'
+export { readSvg, type ReadLines } from './formats/svg-read.ts'
 export { writeSvg, type LineFile } from './formats/svg.ts'
 export { gradientAt } from './engine/gradient-fill.ts'
 export {

@@ -2,6 +2,7 @@
 export type QuillErrorCode =
   | 'too-many-marks'
   | 'no-lines'
+  | 'file-unreadable'
   | 'artwork-invalid'
   | 'artwork-newer'
   | 'artwork-too-large'

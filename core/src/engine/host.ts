@@ -1,3 +1,4 @@
+import { readSvg } from '../formats/svg-read.ts'
 import { stepLines } from './line-file.ts'
 import { locate } from '../artwork/layers.ts'
 import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
@@ -60,6 +61,8 @@ export type ToEngine =
   | { type: 'sample'; id: number; target: Target; x: number; y: number; side: number }
   /** The lines that a step draws, to be taken over as ink. */
   | { type: 'lines'; id: number; layer: string; step: string }
+  /** The text of an SVG file, to be read away from the page. */
+  | { type: 'read-lines'; id: number; text: string }
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
@@ -93,6 +96,8 @@ export type FromEngine =
   | { type: 'measured'; id: number; found: Measured }
   /** Lines of a step: x, y and half the breadth of each place, one after another, and where each line begins; how many areas were left out. */
   | { type: 'lines'; id: number; places: Float32Array; starts: Int32Array; areas: number; colour: string; laid: boolean }
+  /** Lines of a file: as above, in millimetres; its size, and how many things were left out. */
+  | { type: 'read-lines'; id: number; places: Float32Array; starts: Int32Array; width: number; height: number; left: number }
   | { type: 'paint-is-ready'; id: number }
   /** What a stroke left: the plane to put into the artwork, and what is new of it, to be kept before the artwork is. */
   | { type: 'painted'; id: number; at: PlaneAddress; plane: PlaneRef; damage: Region; blobs: PlaneBlob[] }
@@ -222,6 +227,9 @@ export class EngineHost {
       case 'lines':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.lines(m, s) })
         break
+      case 'read-lines':
+        this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: async () => this.readLines(m) })
+        break
       case 'plane-from':
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.planeFrom(m, s) })
         break
@@ -340,6 +348,16 @@ export class EngineHost {
     const region = intersect({ x: Math.floor(m.x) - half, y: Math.floor(m.y) - half, w: m.side, h: m.side }, this.artwork!.sheet)
     const pixels = await this.engine.withRegion(node, 0, region, (pic) => meanColour(new Uint8Array(to8(this.engine.kernels, pic))), { signal, keep: 'render' })
     this.post({ type: 'picture', id: m.id, w: 1, h: 1, pixels }, [pixels])
+  }
+
+  private readLines({ id, text }: ToEngine & { type: 'read-lines' }): void {
+    const { lines, width, height, left } = readSvg(text)
+    const starts = Int32Array.from({ length: lines.length + 1 }, () => 0)
+    lines.forEach(({ points }, k) => (starts[k + 1] = starts[k]! + points.length))
+    const places = new Float32Array(starts[lines.length]! * 3)
+    lines.forEach(({ points, breadth }, k) => points.forEach((p, i) => places.set([p.x, p.y, breadth / 2], (starts[k]! + i) * 3)))
+    const gone = Object.values(left).reduce((a, b) => a + b, 0)
+    this.post({ type: 'read-lines', id, places, starts, width, height, left: gone }, [places.buffer as ArrayBuffer])
   }
 
   private async lines(m: ToEngine & { type: 'lines' }, signal: Signal): Promise<void> {

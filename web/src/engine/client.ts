@@ -96,7 +96,7 @@ export class EngineClient {
   private helperLost = globalThis.crossOriginIsolated || navigator.hardwareConcurrency < 2
   private readonly pictures = new Map<number, Picture>()
   private readonly painting = new Map<number, Painting>()
-  private readonly lines = new Map<number, { resolve: (m: FromEngine & { type: 'lines' }) => void; reject: (e: Error) => void }>()
+  private readonly lines = new Map<number, { resolve: (m: never) => void; reject: (e: Error) => void }>()
   private readying: { id: number; hear: () => void } | null = null
   private measuring: { id: number; hear: (found: Measured) => void } | null = null
   onTrouble: (message: string) => void = () => undefined
@@ -302,6 +302,15 @@ export class EngineClient {
     })
   }
 
+  /** The lines of an SVG file, in millimetres. Rejects with a sentence where it cannot be read. */
+  readLines(text: string): Promise<FromEngine & { type: 'read-lines' }> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.lines.set(id, { resolve, reject })
+      this.send({ type: 'read-lines', id, text })
+    })
+  }
+
   /** Asks what is known of a step of the artwork on the bench; only the newest request is answered. */
   measure(layer: string, step: string, hear: (found: Measured) => void): void {
     const id = ++this.last
@@ -318,8 +327,8 @@ export class EngineClient {
       if (m.id === this.readying?.id) this.readying.hear()
       return
     }
-    if (m.type === 'lines') {
-      this.lines.get(m.id)?.resolve(m)
+    if (m.type === 'lines' || m.type === 'read-lines') {
+      this.lines.get(m.id)?.resolve(m as never)
       this.lines.delete(m.id)
       return
     }

@@ -1,4 +1,4 @@
-import { Button, SegmentedControl, Text } from '@mantine/core'
+import { Button, FileButton, SegmentedControl, Text } from '@mantine/core'
 import { changedStrokes, strokeCount, strokesOf, withoutStrokes, type Artwork } from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
@@ -9,6 +9,7 @@ import classes from './hands.module.css'
 import { breadthIn } from './pen.ts'
 import { ShareRow, UnitOf } from './rows.tsx'
 import { setInk, type Hands } from './slice.ts'
+import { useBringIn } from './use-bring-in.ts'
 import { useInkLayer } from './use-ink.ts'
 
 /** How much thinner and broader a click makes chosen strokes. */
@@ -18,7 +19,8 @@ const BY = 1.2
 export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; layer: string; onHelp: (t: string) => void }) {
   const act = useAct()
   const pen = useApp((s) => s.hands.ink)
-  const { layer, ink, change } = useInkLayer(artwork, id)
+  const { layer, ink, space, change } = useInkLayer(artwork, id)
+  const bringIn = useBringIn(artwork, space.onInk, space.grows, change)
   const { ppi } = artwork.sheet
   const { unit, value } = pen.breadth
   const set = (to: Partial<Hands['ink']>) => act(setInk(to))
@@ -143,6 +145,23 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
             </div>
           </div>
         )}
+        <div className={classes.fold}>
+          <h3>From a file</h3>
+          <div className={classes.line}>
+            <FileButton accept=".svg,image/svg+xml" onChange={(file) => void bringIn(file)}>
+              {(props) => (
+                <Button
+                  {...props}
+                  variant="default"
+                  size="compact-xs"
+                  onPointerEnter={() => onHelp('The lines of an SVG file, at their size in millimetres from the sheet’s upper left corner.')}
+                >
+                  Bring in lines (SVG) …
+                </Button>
+              )}
+            </FileButton>
+          </div>
+        </div>
         {pen.does === 'erase' && (
           <Text size="xs" c="var(--faint)">
             Touch strokes to rub them out whole.
