@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
-import { stroke } from './brush.ts'
+import { stroke, tap } from './brush.ts'
 import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
@@ -133,14 +133,34 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.locator('[data-part="proof-sheet"] canvas[data-made]').nth(8).waitFor()
       await page.waitForTimeout(600)
       await take('proof-sheet')
+      // lines taken over as ink, one of them in hand
       await page.goto(studio.url)
-      await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
-      await addStep(page, 'Gradient map')
-      await page.getByRole('switch', { name: 'Tonal span' }).focus()
-      await page.keyboard.press('Space')
+      await page.getByRole('button', { name: 'Begin an artwork from The boathouse.jpg' }).click()
+      await addStep(page, 'Ink lines')
       await settled(page)
-      await page.waitForTimeout(800)
-      await take('gradient-map')
+      await page.getByRole('button', { name: 'Take over as ink' }).click()
+      await page.locator('[data-part="ink"]').waitFor()
+      await settled(page)
+      await page.locator('[data-part="tuning"] header').getByText('Choose', { exact: true }).click()
+      await tap(page, [1180, 640])
+      await page.waitForTimeout(600)
+      await take('ink')
+      // a flow combed by hand
+      await page.goto(studio.url)
+      await page.getByRole('button', { name: 'Begin an artwork from The lantern keeper.jpg' }).click()
+      await addStep(page, 'Hatching')
+      await settled(page)
+      await page.getByRole('button', { name: /^Flow: show it/ }).click()
+      await settled(page)
+      await stroke(page, [
+        [300, 1500],
+        [520, 1620],
+        [760, 1480],
+        [980, 1330],
+        [1180, 1400],
+      ])
+      await page.waitForTimeout(600)
+      await take('combing')
       // a relief by another picture, under the artwork's lamp
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Begin an artwork from Heron on a post.jpg' }).click()
@@ -166,16 +186,6 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByRole('row', { name: /The boathouse/ }).waitFor()
       await page.waitForTimeout(400)
       await take('renders')
-      await page.context().clearCookies()
-      await page.goto(studio.url)
-      await page.getByRole('button', { name: 'Open an account' }).click()
-      await page.getByLabel('Name').fill('Wren Saltmarsh')
-      await page.getByLabel('E-mail').fill('wren@brackwater.example')
-      await page.getByRole('textbox', { name: 'Password' }).fill('reeds and lanterns')
-      await page.getByRole('button', { name: 'Sign up' }).click()
-      await page.getByText('No artworks yet').waitFor()
-      await page.waitForTimeout(400)
-      await take('desk-empty')
     })
   })
 }

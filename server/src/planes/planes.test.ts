@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { readdirSync, statSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync, inflateSync } from 'node:zlib'
-import { constantEntry, emptyPlane, indexOf, newMask, packPart, PLANE_TILE, unpackPart, withEntries, type Artwork } from '@nimble-quill/core'
+import { constantEntry, emptyPlane, indexOf, inkBlobs, newMask, noInk, packPart, PLANE_TILE, unpackPart, withEntries, withStrokes, type Artwork } from '@nimble-quill/core'
 import sharp from 'sharp'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
@@ -128,6 +128,30 @@ test('an index of other channels, or one that names itself among its pages, is r
   const circular = structuredClone(document)
   circular.layers[1]!.mask!.plane = { index: round.name, channels: 1 }
   expect((await me.put(`/api/artworks/${id}`).send({ revision: 1, document: circular }).expect(422)).body.detail).toMatch(/cannot be read/)
+})
+
+test('ink: a save that names strokes that are not there is told which, and they stay while an artwork names them; spoilt ones are refused', async () => {
+  const { root, chunks } = inkBlobs(
+    withStrokes(noInk, [
+      [
+        { x: 10, y: 10, half: 2 },
+        { x: 90, y: 40, half: 1 },
+      ],
+    ]),
+  )
+  const a = (await me.post('/api/artworks').send({ photo }).expect(201)).body as { id: string; document: Artwork }
+  const ink = { ...structuredClone(a.document.layers[0]!), id: 'ink', name: 'Ink', source: { type: 'ink' as const, blob: root.name, colour: '#000000' } }
+  const save = () => me.put(`/api/artworks/${a.id}`).send({ revision: 1, document: { ...a.document, layers: [...a.document.layers, ink] } })
+  expect((await save().expect(422)).body).toMatchObject({ code: 'plane-parts-missing', missing: [root.name] })
+  await send(root).expect(204)
+  expect((await save().expect(422)).body.missing).toEqual([chunks[0]!.name])
+  await send(chunks[0]!).expect(204)
+  await save().expect(200)
+  // a rest of a chunk is no part of anything
+  await send(named(chunks[0]!.bytes.slice(0, -2))).expect(422)
+  const planes = t.app.get(PlanesService)
+  await planes.sweep(Date.now() + 1000)
+  expect((await me.post('/api/planes/missing').send({ names: [root.name, chunks[0]!.name] })).body).toEqual({ missing: [] })
 })
 
 test('the sweep takes what no artwork names and is older than a day, and nothing else', async () => {

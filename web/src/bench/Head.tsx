@@ -45,6 +45,7 @@ const SHORTCUTS: [string, string][] = [
   ['D (hold)', 'The chosen step or layer alone'],
   ['V', 'Values only'],
   ['P', 'Take up the brush, or put it down'],
+  ['K', 'Take up the pen for ink, or put it down'],
   ['L', 'Place the chosen layers, or put them down; arrow keys move them by a pixel'],
   ['Esc', 'Put the hand down'],
   ['T', 'Brush: let through or take away, lay or erase'],
