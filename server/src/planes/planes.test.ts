@@ -2,7 +2,20 @@ import { createHash } from 'node:crypto'
 import { readdirSync, statSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync, inflateSync } from 'node:zlib'
-import { constantEntry, emptyPlane, indexOf, inkBlobs, newMask, noInk, packPart, PLANE_TILE, unpackPart, withEntries, withStrokes, type Artwork } from '@nimble-quill/core'
+import {
+  constantEntry,
+  emptyPlane,
+  indexOf,
+  inkBlobs,
+  newMask,
+  noInk,
+  packPart,
+  PLANE_TILE,
+  unpackPart,
+  withEntries,
+  withStrokes,
+  type Artwork,
+} from '@nimble-quill/core'
 import sharp from 'sharp'
 import type request from 'supertest'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
