@@ -2,12 +2,10 @@ import { Button, FileButton, SegmentedControl, Text } from '@mantine/core'
 import { changedStrokes, strokeCount, strokesOf, withoutStrokes, type Artwork } from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
-import { NumberControl } from '../tuning/NumberControl.tsx'
 import { ColourField } from '../tuning/widgets/ColourField.tsx'
 import tuningCss from '../tuning/tuning.module.css'
 import classes from './hands.module.css'
-import { breadthIn } from './pen.ts'
-import { ShareRow, UnitOf } from './rows.tsx'
+import { BreadthRow, ShareRow } from './rows.tsx'
 import { setInk, type Hands } from './slice.ts'
 import { useBringIn } from './use-bring-in.ts'
 import { useInkLayer } from './use-ink.ts'
@@ -21,10 +19,7 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
   const pen = useApp((s) => s.hands.ink)
   const { layer, ink, space, change } = useInkLayer(artwork, id)
   const bringIn = useBringIn(artwork, space.onInk, space.grows, change)
-  const { ppi } = artwork.sheet
-  const { unit, value } = pen.breadth
   const set = (to: Partial<Hands['ink']>) => act(setInk(to))
-  const mm = (px: number) => Number(((px / ppi) * 25.4).toPrecision(3))
   const colour = layer.source.type === 'ink' ? layer.source.colour : '#000000'
   const n = pen.chosen.length
   const broader = (by: number) =>
@@ -64,29 +59,15 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
         </div>
         {pen.does === 'draw' && (
           <>
-            <NumberControl
-              label="Breadth"
+            <BreadthRow
+              breadth={pen.breadth}
+              ppi={artwork.sheet.ppi}
+              px={{ min: 0.5, step: 0.5, fallback: 4 }}
+              mm={{ min: 0.05, step: 0.05, fallback: 0.6 }}
+              most={400}
               help="How broad the pen draws where it is pressed firmly."
-              value={value}
-              min={unit === 'px' ? 0.5 : 0.05}
-              max={unit === 'px' ? 400 : mm(400)}
-              step={unit === 'px' ? 0.5 : 0.05}
-              fallback={unit === 'px' ? 4 : 0.6}
-              feel="log"
-              suffix=""
               onHelp={onHelp}
-              onChange={(v) => set({ breadth: { value: v, unit } })}
-              after={
-                <UnitOf
-                  label="Breadth"
-                  unit={unit}
-                  units={['px', 'mm']}
-                  onUnit={(u) => {
-                    const px = breadthIn(pen.breadth, ppi)
-                    set({ breadth: u === 'px' ? { value: Number(px.toPrecision(3)), unit: 'px' } : { value: mm(px), unit: 'mm' } })
-                  }}
-                />
-              }
+              onChange={(breadth) => set({ breadth })}
             />
             <ShareRow
               label="Pressure"

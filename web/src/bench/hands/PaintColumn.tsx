@@ -21,8 +21,7 @@ import { ColourField } from '../tuning/widgets/ColourField.tsx'
 import { SpanEditor } from '../tuning/widgets/SpanEditor.tsx'
 import classes from './hands.module.css'
 import { MaskTuning } from './MaskTuning.tsx'
-import { breadthIn } from './pen.ts'
-import { ChoiceRow, NumberRow, ShareRow, UnitOf } from './rows.tsx'
+import { BreadthRow, ChoiceRow, NumberRow, ShareRow } from './rows.tsx'
 import { doingsOf } from './laying.ts'
 import { PinControls } from './PinControls.tsx'
 import { setBrush, setHands, takeColour, type Showing } from './slice.ts'
@@ -247,34 +246,18 @@ function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHe
         {...(ends ? { ends } : {})}
       />
     ))
-  const { unit } = brush.breadth
-  const mm = (px: number) => Number(((px / ppi) * 25.4).toPrecision(3))
   return (
     <>
       <TipChoice brush={brush} onChange={(tip) => set({ tip })} onHelp={onHelp} />
-      <NumberControl
-        label="Breadth"
+      <BreadthRow
+        breadth={brush.breadth}
+        ppi={ppi}
+        px={{ min: BREADTH.min, step: 1, fallback: 120 }}
+        mm={{ min: 0.1, step: 0.1, fallback: 5 }}
+        most={BREADTH.max}
         help="How broad the brush is. Comma and full stop make it thinner and broader."
-        value={brush.breadth.value}
-        min={unit === 'px' ? BREADTH.min : 0.1}
-        max={unit === 'px' ? BREADTH.max : mm(BREADTH.max)}
-        step={unit === 'px' ? 1 : 0.1}
-        fallback={unit === 'px' ? 120 : 5}
-        feel="log"
-        suffix=""
         onHelp={onHelp}
-        onChange={(value) => set({ breadth: { value, unit } })}
-        after={
-          <UnitOf
-            label="Breadth"
-            unit={unit}
-            units={['px', 'mm']}
-            onUnit={(u) => {
-              const px = breadthIn(brush.breadth, ppi)
-              set({ breadth: u === 'px' ? { value: Math.round(px), unit: 'px' } : { value: mm(px), unit: 'mm' } })
-            }}
-          />
-        }
+        onChange={(breadth) => set({ breadth })}
       />
       {shares(SHARES)}
       <NumberRow

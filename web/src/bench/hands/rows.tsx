@@ -1,6 +1,7 @@
 import { Select } from '@mantine/core'
 import type { Length } from '@nimble-quill/core'
 import { NumberControl } from '../tuning/NumberControl.tsx'
+import { breadthIn } from './pen.ts'
 import tuningCss from '../tuning/tuning.module.css'
 
 // Rows of the column of a hand.
@@ -79,5 +80,60 @@ export function ChoiceRow<V extends string>({
         styles={{ input: { height: 26, minHeight: 26 } }}
       />
     </div>
+  )
+}
+
+interface Steps {
+  min: number
+  step: number
+  fallback: number
+}
+
+/** How broad a tool draws, in pixels of the sheet or in millimetres; the unit is changed without changing what it draws. */
+export function BreadthRow({
+  breadth: { value, unit },
+  ppi,
+  px,
+  mm,
+  most,
+  help,
+  onHelp,
+  onChange,
+}: Omit<Row, 'label'> & {
+  breadth: { value: number; unit: 'px' | 'mm' }
+  ppi: number
+  px: Steps
+  mm: Steps
+  /** Pixels. */
+  most: number
+  onChange: (breadth: { value: number; unit: 'px' | 'mm' }) => void
+}) {
+  const inMm = (v: number) => Number(((v / ppi) * 25.4).toPrecision(3))
+  const { min, step, fallback } = unit === 'px' ? px : mm
+  return (
+    <NumberControl
+      label="Breadth"
+      help={help}
+      value={value}
+      min={min}
+      max={unit === 'px' ? most : inMm(most)}
+      step={step}
+      fallback={fallback}
+      feel="log"
+      suffix=""
+      onHelp={onHelp}
+      onChange={(v) => onChange({ value: v, unit })}
+      after={
+        <UnitOf
+          label="Breadth"
+          unit={unit}
+          units={['px', 'mm']}
+          onUnit={(to) => {
+            const full = breadthIn({ value, unit }, ppi)
+            onChange(to === 'px' ? { value: Math.max(px.min, Math.round(full / px.step) * px.step), unit: 'px' } : { value: inMm(full), unit: 'mm' })
+          }}
+        />
+      }
+    />
   )
 }

@@ -1,4 +1,4 @@
-import { boxOfStroke, changedStrokes, strokeAt, strokesOf, withoutStrokes, withStrokes, type Artwork, type InkPlace, type InkStroke } from '@nimble-quill/core'
+import { boxOfStroke, changedStrokes, strokeAt, strokeCount, strokesOf, withoutStrokes, withStrokes, type Artwork, type InkPlace, type InkStroke } from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { bent, densified, grips, inkStroke, thinned, type Drawn } from '../hands/ink-stroke.ts'
@@ -174,7 +174,7 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
       className={pictureCss.ink}
       data-part="ink"
       data-does={pen.does}
-      data-strokes={ink ? [...strokesOf(ink)].length : undefined}
+      data-strokes={ink ? strokeCount(ink) : undefined}
       style={lent === 'pan' ? { pointerEvents: 'none' } : undefined}
       tabIndex={0}
       role="application"
