@@ -261,7 +261,7 @@ describe('failures have names', () => {
 
   test('what this version cannot compute is refused, not left out', async () => {
     const a = photo()
-    a.layers[0] = { ...a.layers[0]!, source: { type: 'ink', blob: null, colour: '#000000' } }
+    a.layers[0] = { ...a.layers[0]!, source: { type: 'mend', blob: null, plane: null } }
     expect(await failure(a)).toBe('not-supported')
   })
 

@@ -50,12 +50,10 @@ test('a view comes coarse first, then fine', async () => {
   host.receive({ type: 'view', id: 1, slot: 'main', target: { type: 'artwork' }, region: whole, levels: [1, 0] })
   await heard('level-done', 1)
   while (said.filter((m) => m.type === 'level-done').length < 2) await new Promise((r) => setTimeout(r, 5))
-  expect(said.map((m) => (m.type === 'tile' || m.type === 'level-done' ? `${m.type} ${m.level}` : m.type))).toEqual([
-    'tile 1',
-    'level-done 1',
-    'tile 0',
-    'level-done 0',
-  ])
+  // how far a plan is, is told before the first tile that waits for it
+  const shown = said.map((m) => (m.type === 'tile' || m.type === 'level-done' ? `${m.type} ${m.level}` : m.type))
+  expect(shown.lastIndexOf('planning')).toBeLessThan(shown.indexOf('tile 1'))
+  expect(shown.filter((m) => m !== 'planning')).toEqual(['tile 1', 'level-done 1', 'tile 0', 'level-done 0'])
 })
 
 test('what cannot be shown coarser than at full size, and would take long, is shown roughly until it settles', async () => {
