@@ -90,7 +90,8 @@ test('strokes follow where the flow was combed, and nowhere else; letting go bri
     // level strokes: twice their angle is 0; upright ones: half a turn
     if (follow === 'straight') expect(ways(before, 27, 93, 27).x).toBeGreaterThan(0.8)
     expect(ways(after, 27, 93, 27).x).toBeLessThan(-0.8)
-    expect(abs(ways(after, 107, 93, 40).x - ways(before, 107, 93, 40).x)).toBeLessThan(0.15)
+    // the brush ends at 100; strokes that come from there turn within a little of it
+    expect(abs(ways(after, 122, 93, 34).x - ways(before, 122, 93, 34).x)).toBeLessThan(0.15)
     const free = await stroked(
       combed,
       'flow',

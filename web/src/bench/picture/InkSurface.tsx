@@ -1,4 +1,15 @@
-import { boxOfStroke, changedStrokes, strokeAt, strokeCount, strokesOf, withoutStrokes, withStrokes, type Artwork, type InkPlace, type InkStroke } from '@nimble-quill/core'
+import {
+  boxOfStroke,
+  changedStrokes,
+  strokeAt,
+  strokeCount,
+  strokesOf,
+  withoutStrokes,
+  withStrokes,
+  type Artwork,
+  type InkPlace,
+  type InkStroke,
+} from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
 import { bent, densified, grips, inkStroke, thinned, type Drawn } from '../hands/ink-stroke.ts'
