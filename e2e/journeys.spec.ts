@@ -341,7 +341,7 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
   await page.getByRole('button', { name: /^Sheet: 1920 × 1280 pixels, 164 ppi/ }).click()
   await page.getByLabel('Resolution').fill('82')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('595 × 396 mm on paper')).toBeVisible()
+  await expect(page.getByText(/^595 × 396 mm/)).toBeVisible()
   await page.keyboard.press('Escape')
   await settled(page)
   expect(difference(lit, await shown(page))).toBeGreaterThan(0.01)
