@@ -17,7 +17,7 @@ import {
   type Recipe,
 } from '@nimble-quill/core'
 import { loadKernels } from '@nimble-quill/core/node'
-import { cutPyramid, hashFile, PyramidFiles } from '@nimble-quill/server/decoding'
+import { cutPyramid, hashFile, lookSpotOf, PyramidFiles, smallCopies, SPOT_SIDE } from '@nimble-quill/server/decoding'
 import { newEngine, renderToFile } from '@nimble-quill/server/rendering'
 import { Helped, listing, parseArguments, PictureFile, UsageError, type Arguments } from './arguments.ts'
 
@@ -41,7 +41,7 @@ async function recipeNamed(name: string): Promise<Recipe> {
 }
 
 /** The artwork the arguments ask for, on this photo. `given`: the SHA-256 of every picture there is. */
-async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<string>): Promise<Artwork> {
+async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<string>, spot: () => Promise<Artwork['lookSpot']>): Promise<Artwork> {
   if (a.artwork !== null) {
     const artwork = loadArtwork(await json(a.artwork))
     for (const asset of assetsOf(artwork)) {
@@ -54,7 +54,7 @@ async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<stri
     }
     return artwork
   }
-  const artwork = artworkFromPhoto(photo)
+  const artwork = { ...artworkFromPhoto(photo), lookSpot: await spot() }
   const base = artwork.layers[0]!
   if (a.recipe !== null) return madeBy(artwork, await recipeNamed(a.recipe), a.controls)
   return { ...artwork, layers: [{ ...base, chain: a.steps.map((s) => newStep(s.id, s.values)) }] }
@@ -90,7 +90,13 @@ export async function main(argv: readonly string[]): Promise<number> {
     const photo = await cut(a.photo!)
     for (const path of a.pictures) await cut(path)
     for (const { values } of a.steps) for (const [name, v] of Object.entries(values)) if (v instanceof PictureFile) values[name] = await cut(v.path)
-    const artwork = await artworkFor(a, { ...photo, title: basename(a.photo!, extname(a.photo!)) }, new Set(pyramids.keys()))
+    // found as the desk finds it, so that what is begun here is what is begun there
+    const spot = async () => {
+      const small = join(folder, 'small.webp')
+      await smallCopies(kernels, pyramids.get(photo.asset)!, { [SPOT_SIDE]: small })
+      return lookSpotOf(small, photo)
+    }
+    const artwork = await artworkFor(a, { ...photo, title: basename(a.photo!, extname(a.photo!)) }, new Set(pyramids.keys()), spot)
     const sources = new PyramidFiles((x) => pyramids.get(x) ?? null, a.painted)
     const size = await renderToFile(newEngine(kernels, sources), artwork, a.out, {
       format: /\.svg$/i.test(a.out) ? (a.centreLines ? 'svg-lines' : 'svg') : /\.png$/i.test(a.out) ? 'png' : 'jpeg',

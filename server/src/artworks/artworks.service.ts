@@ -1,14 +1,14 @@
 import { Inject, Injectable, type OnModuleDestroy } from '@nestjs/common'
 import type { ArtworkAnswer, ArtworkHead, Saved, saveArtworkSchema } from '@nimble-quill/contracts'
-import { artworkFromPhoto, assetsOf, loadArtwork, ppiFor, QuillError, richestSpot, type Artwork as Document } from '@nimble-quill/core'
+import { artworkFromPhoto, assetsOf, loadArtwork, ppiFor, QuillError, type Artwork as Document } from '@nimble-quill/core'
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { Op } from 'sequelize'
-import sharp from 'sharp'
 import type { z } from 'zod'
 import { Database } from '../database/database.module.ts'
 import { Artwork, Save, type Photo } from '../database/models.ts'
 import { PhotosService } from '../photos/photos.service.ts'
+import { lookSpotOf, SPOT_SIDE } from '../photos/look-spot.ts'
 import type { Store } from '../photos/store.ts'
 import { STORE, THUMBNAILS } from '../photos/tokens.ts'
 import { PlanesService } from '../planes/planes.service.ts'
@@ -91,11 +91,10 @@ export class ArtworksService implements OnModuleDestroy {
   /** The document of a new artwork from a photo, its look spot where the photo is richest. */
   async begun(photo: Photo, title: string, print?: number): Promise<Document> {
     const { asset, width, height } = photo
-    const { data, info } = await sharp(this.store.small(asset, 320)).greyscale().raw().toBuffer({ resolveWithObject: true })
-    const spot = richestSpot(data, info.width, info.height)
+    const lookSpot = await lookSpotOf(this.store.small(asset, SPOT_SIDE), photo)
     return {
       ...artworkFromPhoto({ asset, width, height, title, ...(print ? { ppi: ppiFor(Math.max(width, height), print) } : {}) }),
-      lookSpot: { x: Math.round(spot.x * width), y: Math.round(spot.y * height) },
+      lookSpot,
     }
   }
 

@@ -146,3 +146,6 @@ export async function cutPyramid(kernels: Kernels, path: string, out: string, sc
     await rm(plain, { force: true })
   }
 }
+
+export { lookSpotOf, SPOT_SIDE } from './look-spot.ts'
+export { smallCopies } from './small-copies.ts'

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Render as RenderAnswer } from '@nimble-quill/contracts'
 import type { Worker } from 'node:worker_threads'
-import { artworkFromPhoto, instantiate, newLayer, newStep, recipeById } from '@nimble-quill/core'
+import { artworkFromPhoto, instantiate, newLayer, newStep, recipeById, type Artwork } from '@nimble-quill/core'
 import sharp from 'sharp'
 import type request from 'supertest'
 import { main } from '../../../cli/src/main.ts'
@@ -24,7 +24,8 @@ beforeAll(async () => {
   me = await t.account('plover')
   file = await picture('png', 320, 200)
   const photo = (await me.post('/api/photos?name=Lanterns.png').set('Content-Type', 'application/octet-stream').send(file).expect(201)).body
-  const begun = artworkFromPhoto({ asset: photo.asset, width: 320, height: 200, title: 'Lanterns' })
+  // as the desk begins it: its look spot is where the photo is richest, on the command line as well
+  const begun = (await me.post('/api/artworks').send({ photo: photo.id }).expect(201)).body.document as Artwork
   const { layers, use } = instantiate(recipeById('graphite'), begun.layers[0]!.source)
   artwork = (
     await me
