@@ -78,6 +78,7 @@ test('the uppermost stroke under a place is found by its rim', () => {
     ],
   ])
   expect(strokeAt(ink, 50, 50, 0)?.id).toBe(2)
+  expect(strokeAt(ink, 50, 50, 0, new Set([2]))?.id).toBe(1)
   expect(strokeAt(ink, 20, 54, 0)?.id).toBe(1)
   expect(strokeAt(ink, 20, 57, 0)).toBeNull()
   expect(strokeAt(ink, 20, 57, 3)?.id).toBe(1)
@@ -108,5 +109,8 @@ test('spoilt bytes are no ink: cut off, too long, of other kinds, with too many 
   new DataView(wild.buffer).setUint32(12, 2 ** 31, true)
   expect(isInkPart(wild)).toBe(false)
   expect(() => parseChunk(wild)).toThrow('cut off')
+  // whole, but another one
+  const other = inkBlobs(many(4)).root.bytes
+  await expect(openInk(root.name, async () => other)).rejects.toThrow('not what its name says')
   await expect(openInk(root.name, async () => new Uint8Array(3))).rejects.toMatchObject({ code: 'plane-unreadable' })
 })

@@ -143,8 +143,13 @@ export function inkBlobs({ chunks }: Ink): { root: InkBlob; chunks: InkBlob[] } 
  * @throws QuillError `plane-unreadable` and what `read` throws
  */
 export async function openInk(root: string, read: (name: string) => Promise<Uint8Array>): Promise<Ink> {
+  const part = async (name: string) => {
+    const bytes = await read(name)
+    if (hashOfBytes(bytes) !== name) throw unreadable('a part of it is not what its name says')
+    return bytes
+  }
   const chunks: Chunk[] = []
-  for (const name of parseInkRoot(await read(root))) chunks.push({ name, strokes: parseChunk(await read(name)) })
+  for (const name of parseInkRoot(await part(root))) chunks.push({ name, strokes: parseChunk(await part(name)) })
   return { chunks }
 }
 
@@ -201,14 +206,16 @@ export function changedStrokes(ink: Ink, ids: ReadonlySet<number>, change: (stro
   })
   return { chunks }
 }
+const NONE: ReadonlySet<number> = new Set()
 export const withoutStrokes = (ink: Ink, ids: ReadonlySet<number>): Ink => changedStrokes(ink, ids, () => null)
 
-/** The uppermost stroke whose rim is no further than `near` from a place; null where there is none. */
-export function strokeAt(ink: Ink, x: number, y: number, near: number): InkStroke | null {
+/** The uppermost stroke whose rim is no further than `near` from a place; null where there is none. @param without strokes that do not count */
+export function strokeAt(ink: Ink, x: number, y: number, near: number, without: ReadonlySet<number> = NONE): InkStroke | null {
   for (let c = ink.chunks.length - 1; c >= 0; c--) {
     const { strokes } = ink.chunks[c]!
     for (let k = strokes.length - 1; k >= 0; k--) {
-      const { places } = strokes[k]!
+      const { id, places } = strokes[k]!
+      if (without.has(id)) continue
       for (let i = 0; i < places.length; i++) {
         const [a, b] = [places[i]!, places[Math.min(i + 1, places.length - 1)]!]
         const [dx, dy] = [b.x - a.x, b.y - a.y]

@@ -69,7 +69,7 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
 
   const erase = (e: { clientX: number; clientY: number }) => {
     const at = inkAt(e)
-    const found = ink && at && strokeAt(withoutStrokes(ink, gone), at.x, at.y, near)
+    const found = ink && at && strokeAt(ink, at.x, at.y, near, gone)
     if (found) setGone((g) => new Set([...g, found.id]))
   }
 
