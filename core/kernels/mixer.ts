@@ -66,7 +66,7 @@ export function mix(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i
 /** f of CIE 1976 L*a*b* (CIE 15:2004, 8.2.1). */
 // @ts-ignore: decorator
 @inline
-function labCurve(t: v128): v128 {
+export function labCurve(t: v128): v128 {
   const low = f32x4.add(f32x4.mul(t, f32x4.splat(<f32>(841.0 / 108.0))), f32x4.splat(<f32>(4.0 / 29.0)))
   return v128.bitselect(cubeRoot(t), low, f32x4.gt(t, f32x4.splat(<f32>0.008856452)))
 }

@@ -69,6 +69,8 @@ export type Command =
   | { type: 'place-layers'; layers: { layer: string; matrix: Matrix; pivot?: Point | null }[]; what: string }
   /** Spots round which techniques go finer, besides the look spot. */
   | { type: 'set-pins'; pins: Artwork['pins']; what: string }
+  /** Areas kept by name, all of them. */
+  | { type: 'set-areas'; areas: Artwork['areas']; what: string }
   | { type: 'set-guides'; guides: Artwork['guides']; what: string }
   | { type: 'add-step'; layer: string; index: number; step: StepUse }
   | { type: 'remove-step'; layer: string; step: string }
@@ -203,6 +205,7 @@ function titleOf(a: Artwork, c: Command): string {
     case 'set-guides':
     case 'set-ink':
     case 'set-pins':
+    case 'set-areas':
       return c.what
     case 'add-step':
       return `Add ${stepAt(c.step.step, c.step.version).title}`
@@ -249,6 +252,8 @@ function titleOf(a: Artwork, c: Command): string {
     case 'set-light-map':
       return c.lightMap ? `Light map of “${layerName(c.layer)}”` : `Take the light map off “${layerName(c.layer)}”`
     case 'paint':
+      // how an area was taken says it all
+      if (c.at.part === 'area') return c.what
       return `${c.what} on ${addressName(a, c.at, (step) => stepTitle(c.at.layer, step))}`
     case 'apply-recipe':
       return `Recipe ${c.use.title}`
@@ -301,6 +306,7 @@ function checkSpan(span: Span): Span {
 /** Guides that an artwork has, at most. */
 const MOST_GUIDES = 200
 const MOST_PINS = 100
+const MOST_AREAS = 100
 /** The lowest a lamp may stand, degrees: below it a relief is all shadow. */
 const LOWEST = 5
 /** Ids that a command brings, and fresh ones when they are used up. */
@@ -328,7 +334,7 @@ function changedBy(artwork: Artwork, c: Command): readonly string[] {
     case 'move-step':
       return [c.layer, c.toLayer]
     case 'paint':
-      return [c.at.layer]
+      return c.at.part === 'area' ? [] : [c.at.layer]
     case 'set-control': {
       const drives = artwork.recipes.find((r) => r.id === c.use)?.controls.find((k) => k.id === c.control)?.drives ?? []
       const there = new Set([...allLayers(artwork.layers)].map((l) => l.id))
@@ -562,6 +568,13 @@ function change(draft: Artwork, c: Command): void {
       draft.pins = structuredClone(c.pins)
       return
     }
+    case 'set-areas': {
+      if (c.areas.length > MOST_AREAS)
+        throw new QuillError('command-refused', `An artwork keeps at most ${MOST_AREAS} areas. Nothing was changed; forget some of them.`)
+      if (!c.areas.every((a) => a.name.trim())) throw new QuillError('command-refused', 'An area is kept by a name. Nothing was changed.')
+      draft.areas = structuredClone(c.areas).map((a) => ({ ...a, name: a.name.trim().slice(0, 120) }))
+      return
+    }
     case 'add-step': {
       const { layer } = locate(draft.layers, c.layer)
       layer.chain.splice(clampIndex(c.index, layer.chain.length), 0, checkStep(c.step))
@@ -656,8 +669,7 @@ function change(draft: Artwork, c: Command): void {
       if (!there) throw new QuillError('command-refused', 'What was painted on is no longer there. The stroke is left out.')
       if (c.plane && c.plane.channels !== there.channels)
         throw new QuillError('command-refused', 'A mask has one channel, paint and combed flow have four. The stroke is left out.')
-      const { layer } = locate(draft.layers, c.at.layer)
-      setPlane(layer, c.at, c.plane)
+      setPlane(draft, c.at, c.plane)
       return
     }
     case 'apply-recipe': {

@@ -6,7 +6,7 @@ import { stepAt } from '../steps/registry.ts'
 import { checkSheet } from './bounds.ts'
 import { studyParts } from '../base/study-parts.ts'
 import { allLayers, isPainted } from './layers.ts'
-import { planeAt, sameAddress, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
+import { AREA, planeAt, sameAddress, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
 import type { Artwork, Layer, StepUse } from './schema.ts'
 
 // What is done to the sheet: its frame moved, all of it made larger or smaller, turned. Changes are made in place, on a draft.
@@ -54,7 +54,7 @@ export function resizedSheet({ x, y, w, h }: Region, wide: number): Region {
 }
 
 /** Every place where something is painted. */
-export function paintedPlaces(artwork: Pick<Artwork, 'layers'>): PlaneAddress[] {
+export function paintedPlaces(artwork: Pick<Artwork, 'layers' | 'area' | 'areas'>): PlaneAddress[] {
   const found: PlaneAddress[] = []
   for (const layer of allLayers(artwork.layers)) {
     const at = (part: PlaneAddress['part'], step: string | null = null) => found.push({ layer: layer.id, step, part })
@@ -64,6 +64,8 @@ export function paintedPlaces(artwork: Pick<Artwork, 'layers'>): PlaneAddress[] 
     for (const part of studyParts) if (layer.study?.[part]) at(part)
     for (const use of layer.chain) if (use.mask?.plane && !use.mask.live) at('mask', use.id)
   }
+  if (artwork.area) found.push(AREA)
+  for (const { id, plane } of artwork.areas) if (plane) found.push({ ...AREA, layer: id })
   return found
 }
 
@@ -71,6 +73,7 @@ export function paintedPlaces(artwork: Pick<Artwork, 'layers'>): PlaneAddress[] 
 export function placesOnSheet(artwork: Artwork): PlaneAddress[] {
   const top = new Map(artwork.layers.map((l) => [l.id, l]))
   return paintedPlaces(artwork).filter(({ layer: id, step, part }) => {
+    if (part === 'area') return true
     const layer = top.get(id)
     if (!layer) return false
     const mask = part === 'mask' ? (step === null ? layer.mask : layer.chain.find((s) => s.id === step)?.mask) : null
@@ -91,8 +94,7 @@ function putPlanes(draft: Artwork, wanted: readonly PlaneAddress[], given: reado
     const now = planeAt(draft, at)
     if (!found || (found.plane && found.plane.channels !== now?.channels))
       throw new QuillError('paint-refused', 'What is painted could not be brought along. Nothing was changed; try again on the bench.', { layer: at.layer })
-    const layer = [...allLayers(draft.layers)].find((l) => l.id === at.layer)!
-    setPlane(layer, at, found.plane)
+    setPlane(draft, at, found.plane)
   }
 }
 

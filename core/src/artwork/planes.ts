@@ -4,11 +4,12 @@ import type { Artwork, Layer, Mask } from './schema.ts'
 
 /** Where in an artwork something is painted. */
 export interface PlaneAddress {
+  /** A layer's id; of an area its own, '' for the one that hands act in. */
   layer: string
   /** Of a step's mask; null: the layer's own. */
   step: string | null
-  /** Its mask, what it is made of, the light under its chain, or what was found in its photo. */
-  part: 'mask' | 'paint' | 'light' | StudyPart
+  /** Its mask, what it is made of, the light under its chain, or what was found in its photo; or an area of the sheet. */
+  part: 'mask' | 'paint' | 'light' | 'area' | StudyPart
 }
 
 /** A plane as a document names it. */
@@ -16,6 +17,9 @@ export interface PlaneRef {
   index: string
   channels: 1 | 4
 }
+
+/** Where the area is that hands act in. */
+export const AREA: PlaneAddress = { layer: '', step: null, part: 'area' }
 
 export const sameAddress = (a: PlaneAddress, b: PlaneAddress): boolean => a.layer === b.layer && a.step === b.step && a.part === b.part
 
@@ -42,6 +46,10 @@ export function maskAt(artwork: Artwork, layer: string, step: string | null): Ma
  * Throws `unknown-layer`, `unknown-step`.
  */
 export function planeAt(artwork: Artwork, { layer, step, part }: PlaneAddress): { plane: PlaneRef | null; channels: 1 | 4 } | undefined {
+  if (part === 'area') {
+    const kept = artwork.areas.find((a) => a.id === layer)
+    return layer === '' ? { plane: artwork.area ?? null, channels: 1 } : kept && { plane: kept.plane, channels: 1 }
+  }
   const at = locate(artwork.layers, layer).layer
   if (part === 'mask') {
     const mask = maskAt(artwork, layer, step)
@@ -56,7 +64,15 @@ export function planeAt(artwork: Artwork, { layer, step, part }: PlaneAddress): 
 export const channelsOfStudy = (part: StudyPart): 1 | 4 => (part === 'flow' ? 4 : 1)
 
 /** Puts a plane where it belongs; there must be a place for it. In place. */
-export function setPlane(layer: Layer, { step, part }: PlaneAddress, plane: PlaneRef | null): void {
+export function setPlane(artwork: Artwork, { layer: id, step, part }: PlaneAddress, plane: PlaneRef | null): void {
+  if (part === 'area') {
+    const kept = artwork.areas.find((a) => a.id === id)
+    if (kept) kept.plane = plane
+    else if (plane) artwork.area = plane
+    else delete artwork.area
+    return
+  }
+  const { layer } = locate(artwork.layers, id)
   if (isStudyPart(part)) {
     const study = layer.study ?? { masses: null, flow: null, edges: null, detail: null, focus: null, ground: null }
     study[part] = plane
@@ -67,7 +83,7 @@ export function setPlane(layer: Layer, { step, part }: PlaneAddress, plane: Plan
 }
 
 /** Every plane that a document names. */
-export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas'>): PlaneRef[] {
+export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas' | 'area'>): PlaneRef[] {
   const found = new Map<string, PlaneRef>()
   const add = (plane: PlaneRef | null | undefined) => plane && found.set(plane.index, { index: plane.index, channels: plane.channels })
   for (const l of allLayers(artwork.layers)) {
@@ -77,6 +93,7 @@ export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas'>): PlaneRef[]
     for (const p of Object.values(l.study ?? {})) add(p)
     for (const use of l.chain) add(use.mask?.plane)
   }
+  add(artwork.area)
   for (const area of artwork.areas ?? []) add(area.plane)
   return [...found.values()]
 }
@@ -88,6 +105,7 @@ export function inksOf(artwork: Pick<Artwork, 'layers'>): string[] {
 
 /** What a place for painting is called: “mask of Hatching”. */
 export function addressName(artwork: Artwork, { layer, step, part }: PlaneAddress, titleOf: (step: string) => string): string {
+  if (part === 'area') return layer === '' ? 'the area' : `the area “${artwork.areas.find((a) => a.id === layer)?.name ?? ''}”`
   const at: Layer = locate(artwork.layers, layer).layer
   if (isStudyPart(part)) return `${studyWords[part].title.toLowerCase()} of ${at.name}`
   if (part === 'light') return `light map of ${at.name}`

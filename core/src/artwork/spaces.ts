@@ -80,8 +80,9 @@ export function paintExtent(artwork: Pick<Artwork, 'sheet' | 'field'>, layer: La
  * @throws QuillError `unknown-layer`
  */
 export function planeSpace(artwork: Artwork, at: PlaneAddress): { way: Matrix; within: Region } {
-  const { layer } = locate(artwork.layers, at.layer)
   const sheet = groundOf(artwork)
+  if (at.part === 'area') return { way: identity, within: sheet }
+  const { layer } = locate(artwork.layers, at.layer)
   const mask = at.part === 'mask' ? (at.step === null ? layer.mask : layer.chain.find((s) => s.id === at.step)?.mask) : null
   if (mask?.stays) return { way: spaceOf(artwork.layers, layer.id), within: sheet }
   const way = toSheet(artwork, layer)

@@ -21,6 +21,8 @@ export type QuillErrorCode =
   | 'source-unreadable'
   | 'plane-unreadable'
   | 'paint-refused'
+  | 'area-refused'
+  | 'area-empty'
   | 'photo-empty'
   | 'photo-not-a-picture'
   | 'photo-spoilt'

@@ -4,7 +4,7 @@ import { pinRadius } from '../artwork/pins.ts'
 import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
 import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
-import { channelsOfStudy, maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { AREA, channelsOfStudy, maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
 import { groundOf, paintExtent, planeSpace, spaceOf, toSheet } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
@@ -133,6 +133,10 @@ export type Target =
   | { type: 'study'; layer: string; part: StudyPart }
   /** What is painted at a place, as a grey or coloured picture, laid elsewhere. */
   | { type: 'painted'; at: PlaneAddress; by: Matrix }
+  /** An area of the sheet as a grey picture, its corners rounded, its edge moved and softened (pixels), laid elsewhere. */
+  | { type: 'area'; plane: string; round?: number; move?: number; soften?: number; by?: Matrix }
+  /** A mask as a grey picture on the sheet, as it acts but for its strength. */
+  | { type: 'mask'; layer: string; step: string | null }
 
 /** The lamp of steps that are not lit: they stay the same when it moves. */
 const UNLIT = { direction: 0, height: 90 }
@@ -204,11 +208,33 @@ export class GraphCompiler {
         if (!there) return this.empty()
         return this.place(this.plane(at, there.plane, there.channels, blankAt(this.artwork, at), planeSpace(this.artwork, at).within), by, 'solid')
       }
+      case 'area':
+        return this.area(target)
+      case 'mask': {
+        const { list, index, layer } = locate(this.artwork.layers, target.layer)
+        const mask = maskAt(this.artwork, target.layer, target.step)
+        const at: PlaneAddress = { layer: target.layer, step: target.step, part: 'mask' }
+        const { way, within } = planeSpace(this.artwork, at)
+        const found = this.maskOf(mask, at, mask?.live ? this.chainOf(list, index).own : within, mask?.live ? toSheet(this.artwork, layer) : way)
+        return found?.node ?? this.empty()
+      }
       case 'photo': {
         const photo = firstPhoto(this.artwork.layers)
         return photo ? this.place(this.photo(photo.source), photo.matrix) : this.empty()
       }
     }
+  }
+
+  private area({ plane, round = 0, move = 0, soften = 0, by }: Extract<Target, { type: 'area' }>): Node {
+    let node = this.plane(AREA, { index: plane }, 1, EMPTY_TILE, groundOf(this.artwork), false)
+    const moved = (by: number) => {
+      if (by !== 0) node = this.apply(node, moveEdge, { by: Math.abs(by), inwards: by < 0 })
+    }
+    // opened, then closed (Serra 1982): what sticks out and what cuts in is rounded alike
+    for (const by of [-round, round, round, -round]) moved(by)
+    moved(move)
+    if (soften > 0) node = this.apply(node, gaussianBlur, { sigma: soften })
+    return by ? this.place(node, by) : node
   }
 
   private maskStays(at: PlaneAddress): boolean {

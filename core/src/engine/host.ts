@@ -1,19 +1,24 @@
 import { readSvg } from '../formats/svg-read.ts'
 import { stepLines } from './line-file.ts'
 import { locate } from '../artwork/layers.ts'
-import type { PlaneAddress, PlaneRef } from '../artwork/planes.ts'
+import { AREA, type PlaneAddress, type PlaneRef } from '../artwork/planes.ts'
 import { planeSpace } from '../artwork/spaces.ts'
 import type { Span } from '../blend/span.ts'
-import type { Blob as PlaneBlob } from '../planes/plane.ts'
+import type { Blob as PlaneBlob, Entry, Plane } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
-import { movedPlane, picturedPlane, pixelPlane } from './plane-from.ts'
+import { areaPlane, movedPlane, picturedPlane, pixelPlane } from './plane-from.ts'
 import { strokeSwatch } from './swatch.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
-import { filledPlane, planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
+import { planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
+import { areaOutline } from './area-outline.ts'
+import { areaTiles } from './area-tiles.ts'
+import { orderedArea, type AlikeMemory } from './areas.ts'
+import { filledPlane } from './fill-plane.ts'
+import type { AreaOrder } from '../areas/order.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
-import type { Matrix } from '../base/transform.ts'
+import { inverse, kindOf, type Matrix } from '../base/transform.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Engine } from './engine.ts'
@@ -61,13 +66,19 @@ export type ToEngine =
   | { type: 'sample'; id: number; target: Target; x: number; y: number; side: number }
   /** The lines that a step draws, to be taken over as ink. */
   | { type: 'lines'; id: number; layer: string; step: string }
+  /** The area that hands act in becomes another; answered like a stroke. */
+  | { type: 'area'; id: number; order: AreaOrder }
+  /** Where an area ends, as it is seen at a level; a newer request drops an older one. */
+  | { type: 'area-outline'; id: number; plane: string; region: Region; level: number }
   /** The text of an SVG file, to be read away from the page. */
   | { type: 'read-lines'; id: number; text: string }
   | { type: 'cancel'; id: number }
 
 /** What a whole plane is made of: one value, or how much of a layer's chain is there: by its tones (within a span), its edges, its alpha. */
 export type PlaneFrom =
-  | { type: 'value'; laying: Laying }
+  | { type: 'value'; laying: Laying; area?: string }
+  /** An area of the sheet, by its plane. */
+  | { type: 'area'; plane: string }
   /** Paint: all the pixels of a target. */
   | { type: 'pixels'; target: Target }
   /** What is painted there, laid elsewhere. */
@@ -94,6 +105,8 @@ export type FromEngine =
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
+  /** Where an area ends: x and y of its places, and where each closed line begins. */
+  | { type: 'area-outline'; id: number; places: Float32Array; starts: Int32Array }
   /** Lines of a step: x, y and half the breadth of each place, one after another, and where each line begins; how many areas were left out. */
   | { type: 'lines'; id: number; places: Float32Array; starts: Int32Array; areas: number; colour: string; laid: boolean }
   /** Lines of a file: as above, in millimetres; its size, and how many things were left out. */
@@ -133,6 +146,8 @@ export class EngineHost {
   private readonly clock: () => number
   private readonly digest: ((bytes: Uint8Array) => Promise<string>) | undefined
   private toldPlanning = 0
+  /** How like the picture is to where an area was last taken. */
+  private readonly alike: { last?: AlikeMemory } = {}
   /** Milliseconds a pixel that the last quick picture took. */
   private pace = 0
 
@@ -229,6 +244,13 @@ export class EngineHost {
         break
       case 'read-lines':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: async () => this.readLines(m) })
+        break
+      case 'area':
+        this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.area(m, s) })
+        break
+      case 'area-outline':
+        this.views = this.views.filter((j) => j.slot !== OUTLINE)
+        this.views.unshift({ id: m.id, slot: OUTLINE, signal: { cancelled: false }, run: (s) => this.outline(m, s) })
         break
       case 'plane-from':
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.planeFrom(m, s) })
@@ -375,14 +397,40 @@ export class EngineHost {
     const { from } = m
     const painted =
       from.type === 'value'
-        ? filledPlane(plane, blank, planeSpace(this.artwork, m.at).within, from.laying)
-        : from.type === 'pixels'
-          ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
-          : from.type === 'moved'
-            ? await movedPlane(this.engine, this.artwork, m.at, from.by, signal, this.digest)
-            : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
+        ? await this.filled(m.at, plane, blank, from, signal)
+        : from.type === 'area'
+          ? await areaPlane(this.engine, this.artwork, plane, blank, m.at, from.plane, signal, this.digest)
+          : from.type === 'pixels'
+            ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
+            : from.type === 'moved'
+              ? await movedPlane(this.engine, this.artwork, m.at, from.by, signal, this.digest)
+              : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
     this.engine.planes.remember(painted.index, painted.plane)
     this.told(m.id, m.at, painted)
+  }
+
+  private async filled(at: PlaneAddress, plane: Plane, blank: Entry, from: PlaneFrom & { type: 'value' }, signal: Signal): Promise<Painted> {
+    const artwork = this.artwork!
+    const { way, within } = planeSpace(artwork, at)
+    const back = kindOf(way) === 'still' ? null : inverse(way)
+    const area = from.area ? await areaTiles(this.engine, artwork, from.area, back, signal) : undefined
+    return filledPlane(this.engine, plane, blank, within, from.laying, area, this.digest)
+  }
+
+  private async area({ id, order }: ToEngine & { type: 'area' }, signal: Signal): Promise<void> {
+    if (!this.artwork) throw new QuillError('artwork-invalid', 'No artwork is open.')
+    const painted = await orderedArea(this.engine, this.artwork, order, signal, {
+      ...(this.digest ? { digest: this.digest } : {}),
+      memory: this.alike,
+      tell: (share) => this.planning('the area', share),
+    })
+    this.told(id, AREA, painted)
+  }
+
+  private async outline(m: ToEngine & { type: 'area-outline' }, signal: Signal): Promise<void> {
+    if (!this.artwork) return
+    const { places, starts } = await areaOutline(this.engine, this.artwork, m.plane, m.region, m.level, signal)
+    this.post({ type: 'area-outline', id: m.id, places, starts }, [places.buffer as ArrayBuffer])
   }
 
   private compile(target: Target, artwork?: Artwork): Node {
@@ -556,6 +604,8 @@ const TELL_EVERY = 250
 const TELL_PLANNING = 100
 /** The queue's place for measuring; views have names of their own. */
 const MEASURING = 'measuring'
+/** And for where an area ends. */
+const OUTLINE = 'area-outline'
 /** And for making ready for a brush. */
 const READY = 'paint-ready'
 /** The slot of pixels under a brush. */

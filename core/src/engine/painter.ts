@@ -23,7 +23,7 @@ import { StrokePath, type Sample } from '../strokes/path.ts'
 import { faceOf, groundHeights, tips } from '../strokes/tips.ts'
 import { tableIn } from '../steps/table-cache.ts'
 import { doubledWay } from '../study/painted.ts'
-import { tilesIn, type PlaneTiles } from './planes.ts'
+import { tilesIn, type HeldTile, type PlaneTiles } from './planes.ts'
 
 /**
  * What a stroke does: it draws a plane of one channel towards a value, lays a colour (RGB codes in the low 48 bits) or the way it goes (red and green hold the
@@ -43,7 +43,12 @@ export interface StrokeStart {
   way?: Matrix
   /** The paper whose heights the brush catches on: how far its peaks stand apart, pixels; null: a rough ground of the brush's own. */
   paper?: { pitch: number; seed: number } | null
+  /** The area that it is held to, tile by tile; everywhere, where it is left out. */
+  area?: AreaTiles
 }
+
+/** An area's tiles in the space of a plane: all of one is in, nothing is, or 256 × 256 codes of 16 bits in kernel memory. */
+export type AreaTiles = (tx: number, ty: number) => Promise<'all' | 'none' | HeldTile>
 
 /** What a finished stroke left: the plane, what is new under names, and where it changed. */
 export interface Painted {
@@ -64,6 +69,8 @@ interface Tile {
   /** And with it. */
   live: number
   name: Entry
+  /** How much of it is in the area. */
+  area: 'all' | 'none' | HeldTile
   /** Heights of the paper there, once they are needed. */
   ground: number
   /** What of it was changed by the last portion, and by the whole stroke; pixels of the plane. */
@@ -152,6 +159,7 @@ export class Painter {
       } else if (this.carried) await this.pickUp(dab, this.carried)
       for (const place of tilesIn(box)) {
         const tile = await this.tileAt(place.tx, place.ty)
+        if (tile.area === 'none') continue
         const part = intersect(place, box)
         touched.add(tile)
         tile.fresh = union(tile.fresh, part)
@@ -239,13 +247,26 @@ export class Painter {
 
   private merge(tile: Tile, part: Region): void {
     const { raw } = this.kernels
+    const offset = (part.y - tile.ty * PLANE_TILE) * PLANE_TILE + (part.x - tile.tx * PLANE_TILE)
+    const own = this.carried ? 16 : 4
+    const { area } = tile
+    if (typeof area === 'object') {
+      const bytes = PLANE_TILE * own
+      this.kernels.scratch(part.h * bytes, (held) => {
+        raw.heldCover(tile.cover + offset * own, bytes, area.ptr + offset * 2, PLANE_TILE * 2, held, bytes, part.w, part.h, own / 4)
+        this.mergeCover(tile, part, offset, held)
+      })
+    } else this.mergeCover(tile, part, offset, tile.cover + offset * own)
+  }
+
+  private mergeCover(tile: Tile, part: Region, offset: number, cover: number): void {
+    const { raw } = this.kernels
     const { laying, brush, plane } = this.start
     const pixel = plane.channels * 2
-    const offset = (part.y - tile.ty * PLANE_TILE) * PLANE_TILE + (part.x - tile.tx * PLANE_TILE)
     const stride = PLANE_TILE * pixel
-    const { wet } = tips[brush.tip]
     const own = this.carried ? 16 : 4
-    const [base, cover, live] = [tile.base + offset * pixel, tile.cover + offset * own, tile.live + offset * pixel]
+    const { wet } = tips[brush.tip]
+    const [base, live] = [tile.base + offset * pixel, tile.live + offset * pixel]
     if (this.carried) raw.mergeColours(base, stride, cover, PLANE_TILE * own, live, stride, part.w, part.h, wet)
     else if (laying.type === 'grey') raw.mergeGrey(base, stride, cover, PLANE_TILE * 4, live, stride, part.w, part.h, laying.value, wet)
     else {
@@ -265,13 +286,14 @@ export class Painter {
     const held = isConstantEntry(entry) ? null : await this.planes.tile(entry, plane.channels)
     const letGo = held?.done ?? (() => undefined)
     try {
+      const area = (await this.start.area?.(tx, ty)) ?? 'all'
       const base = held?.ptr ?? this.constant(entry)
       const covered = PLANE_TILE * PLANE_TILE * (this.carried ? 16 : 4)
       const cover = kernels.allocator.alloc(covered)
       kernels.bytes(cover, covered).fill(0)
       const live = kernels.allocator.alloc(bytes)
       kernels.raw.copyRect(base, bytes, live, bytes, bytes, 1)
-      const tile: Tile = { tx, ty, cover, base, letGo, live, name: '', ground: 0, fresh: NOTHING, all: NOTHING }
+      const tile: Tile = { tx, ty, cover, base, letGo, live, name: '', area, ground: 0, fresh: NOTHING, all: NOTHING }
       this.tiles.set(at, tile)
       return tile
     } catch (error) {
@@ -345,6 +367,7 @@ export class Painter {
       this.planes.drop(tile.name)
       allocator.free(tile.cover)
       tile.letGo()
+      if (typeof tile.area === 'object') tile.area.done()
       if (tile.live) allocator.free(tile.live)
       if (tile.ground) allocator.free(tile.ground)
     }

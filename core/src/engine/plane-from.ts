@@ -4,32 +4,18 @@ import { contours1 } from '../steps/line/contours-1.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { planeSpace } from '../artwork/spaces.ts'
 import { QuillError } from '../base/errors.ts'
-import type { Matrix } from '../base/transform.ts'
+import { inverse, type Matrix } from '../base/transform.ts'
 import { blankAt } from './blank.ts'
 import { intersect, isEmpty, type Region } from '../base/region.ts'
 import { spanTable, type Span } from '../blend/span.ts'
-import {
-  constantEntry,
-  constantOf,
-  constantPixel,
-  emptyPlane,
-  entryOf,
-  indexOf,
-  nameOfBytes,
-  PLANE_TILE,
-  tileBytes,
-  withEntries,
-  type Blob,
-  type Entry,
-  type Plane,
-} from '../planes/plane.ts'
+import { constantOf, emptyPlane, PLANE_TILE, tileBytes, type Entry, type Plane } from '../planes/plane.ts'
 import { percent } from '../steps/params/index.ts'
 import { tableIn } from '../steps/table-cache.ts'
 import type { Engine } from './engine.ts'
-import type { Kernels } from '../kernels/kernels.ts'
 import { GraphCompiler, type Node, type Target } from './graph.ts'
 import type { Painted } from './painter.ts'
 import { fresh, paste } from './pixels.ts'
+import { named, PlaneMaker, type Digest } from './plane-maker.ts'
 import { tilesIn } from './planes.ts'
 import type { Signal } from './request.ts'
 
@@ -37,7 +23,7 @@ import type { Signal } from './request.ts'
 const EVERY_EDGE = { detector: 'scharr', detail: percent(0.5), faintest: 10, weight: percent(0.6), taper: 0.3, ground: 'light' }
 
 /** How pixels of a node become samples of a tile. */
-type Take = (src: number, srcStride: number, dst: number, w: number, h: number) => void
+export type Take = (src: number, srcStride: number, dst: number, w: number, h: number) => void
 
 /** What a plane is made from. */
 export interface PictureFrom {
@@ -93,8 +79,25 @@ export async function movedPlane(engine: Engine, artwork: Artwork, at: PlaneAddr
   return planeOf(engine, { x, y, w, h }, emptyPlane(there.channels), blankAt(artwork, at), node, take, signal, digest ?? named)
 }
 
-type Digest = (bytes: Uint8Array) => Promise<string>
-const named: Digest = async (bytes) => nameOfBytes(bytes)
+/** A plane out of an area of the sheet, in the space of what is painted at a place. @param area its plane */
+export function areaPlane(
+  engine: Engine,
+  artwork: Artwork,
+  plane: Plane,
+  blank: Entry,
+  at: PlaneAddress,
+  area: string,
+  signal: Signal,
+  digest?: Digest,
+): Promise<Painted> {
+  const { kernels } = engine
+  const { way, within } = planeSpace(artwork, at)
+  const by = inverse(way) ?? undefined
+  const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'area', plane: area, ...(by ? { by } : {}) })
+  const same = tableIn(kernels, 'mask of tones', () => Uint16Array.from({ length: 65536 }, (_, v) => v))
+  const take: Take = (src, stride, dst, w, h) => kernels.raw.lumaMask(src, stride, dst, PLANE_TILE * 2, w, h, same)
+  return planeOf(engine, within, plane, blank, node, take, signal, digest ?? named)
+}
 
 /** A plane of four channels out of what a target shows: its pixels, for good. */
 export function pixelPlane(
@@ -121,23 +124,21 @@ export function pixelPlane(
 }
 
 /** A plane of what a node shows within a region, row of tiles by row of tiles. */
-async function planeOf(engine: Engine, within: Region, plane: Plane, blank: Entry, node: Node, take: Take, signal: Signal, digest: Digest): Promise<Painted> {
+export async function planeOf(
+  engine: Engine,
+  within: Region,
+  plane: Plane,
+  blank: Entry,
+  node: Node,
+  take: Take,
+  signal: Signal,
+  digest: Digest,
+): Promise<Painted> {
   const { kernels, planes } = engine
   const { channels } = plane
   const sample = channels * 2
-  const blobs: Blob[] = []
-  const changes: { tx: number; ty: number; entry: Entry | null }[] = []
+  const maker = new PlaneMaker(kernels, planes, plane, blank, digest)
   const bytes = tileBytes(channels)
-  const keep = async (ptr: number, tx: number, ty: number) => {
-    let entry: Entry
-    if (kernels.raw.isConstant(ptr, bytes, sample)) entry = channels === 1 ? constantEntry(kernels.u16(ptr, 1)[0]!) : constantPixel(pixelAt(kernels, ptr))
-    else {
-      const copy = kernels.bytes(ptr, bytes).slice()
-      entry = await digest(copy)
-      if (entry !== entryOf(plane, tx, ty)) blobs.push({ name: entry, bytes: copy })
-    }
-    changes.push({ tx, ty, entry: entry === blank ? null : entry })
-  }
   for (let y = Math.floor(within.y / PLANE_TILE) * PLANE_TILE; y < within.y + within.h; y += PLANE_TILE) {
     const row = intersect({ x: within.x, y, w: within.w, h: PLANE_TILE }, within)
     const all = fresh(kernels, row)
@@ -155,7 +156,7 @@ async function planeOf(engine: Engine, within: Region, plane: Plane, blank: Entr
           }
           const src = all.ptr + (part.y - row.y) * all.stride + (part.x - row.x) * 8
           take(src, all.stride, ptr + (part.y - tile.y) * PLANE_TILE * sample + (part.x - tile.x) * sample, part.w, part.h)
-          await keep(ptr, tile.tx, tile.ty)
+          await maker.keep(ptr, tile.tx, tile.ty)
         } finally {
           kernels.allocator.free(ptr)
         }
@@ -164,14 +165,5 @@ async function planeOf(engine: Engine, within: Region, plane: Plane, blank: Entr
       all.done()
     }
   }
-  const made = withEntries(plane, changes)
-  const { root, pages } = indexOf(made)
-  blobs.push(...pages, root)
-  planes.remember(root.name, made)
-  return { index: root.name, plane: made, blobs, damage: within }
-}
-
-const pixelAt = (kernels: Kernels, ptr: number): bigint => {
-  const [r, g, b, a] = kernels.u16(ptr, 4)
-  return BigInt(r!) | (BigInt(g!) << 16n) | (BigInt(b!) << 32n) | (BigInt(a!) << 48n)
+  return maker.end(within)
 }

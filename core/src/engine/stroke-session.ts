@@ -5,18 +5,19 @@ import { planeSpace } from '../artwork/spaces.ts'
 import { inverse, kindOf } from '../base/transform.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, intersect, isEmpty, type Region } from '../base/region.ts'
-import { CLEAR, constantEntry, constantPixel, emptyPlane, indexOf, withEntries, type Blob, type Entry, type Plane } from '../planes/plane.ts'
+import { emptyPlane, type Entry, type Plane } from '../planes/plane.ts'
 import type { Symmetry } from '../strokes/brush.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import { resolveLength, type Length, type LengthSpec } from '../steps/params/index.ts'
 import { paperTooth } from '../steps/surface/paper-tooth.ts'
 import type { Sample } from '../strokes/path.ts'
 import type { Pic } from '../steps/contract.ts'
+import { areaTiles } from './area-tiles.ts'
 import { blankAt } from './blank.ts'
 import type { Engine } from './engine.ts'
 import { GraphCompiler, inputsOf, walk, type Node, type Painting, type Target } from './graph.ts'
 import { Painter, type Laying, type Painted } from './painter.ts'
-import { tilesIn, type PlaneUse } from './planes.ts'
+import type { PlaneUse } from './planes.ts'
 import type { Signal } from './request.ts'
 
 /** What of an artwork is shown while somebody paints on it. */
@@ -35,6 +36,8 @@ export interface StrokeOrder {
   brush: Sized
   symmetry: Symmetry
   laying: Laying
+  /** The area of the sheet that it is held to, by its plane; everywhere, where it is left out. */
+  area?: string
 }
 
 /** Numbers that a sample is sent as. */
@@ -93,9 +96,9 @@ export class StrokeSession {
     this.waiting.push(...samples)
   }
 
-  private async begun(): Promise<Painter> {
+  private async begun(signal: Signal): Promise<Painter> {
     if (this.painter) return this.painter
-    const { brush, symmetry, laying, at } = this.order
+    const { brush, symmetry, laying, at, area } = this.order
     const { plane, blank } = await planeOn(this.engine, this.artwork, at)
     if ((laying.type === 'grey') !== (plane.channels === 1))
       throw new QuillError('paint-refused', 'A colour cannot be laid on a mask, nor a tone on a layer of paint.')
@@ -112,13 +115,14 @@ export class StrokeSession {
       within: back ? within : this.artwork.sheet,
       ...(back ? { way: back } : {}),
       paper: paperOf(this.artwork),
+      ...(area ? { area: await areaTiles(this.engine, this.artwork, area, back, signal) } : {}),
     })
     return this.painter
   }
 
   /** Takes all that waits into the plane and shows it. */
   async go(signal: Signal, onPart: (pic: Pic) => void): Promise<void> {
-    const painter = await this.begun()
+    const painter = await this.begun(signal)
     if (!isEmpty(await painter.add(this.waiting.splice(0)))) await this.show(painter, signal, onPart)
   }
 
@@ -136,7 +140,7 @@ export class StrokeSession {
 
   /** The pen was lifted: the rest is shown, what was painted gets its names. */
   async end(signal: Signal, onPart: (pic: Pic) => void, digest?: (bytes: Uint8Array) => Promise<string>): Promise<Painted> {
-    const painter = await this.begun()
+    const painter = await this.begun(signal)
     await painter.add(this.waiting.splice(0))
     await painter.finish()
     await this.show(painter, signal, onPart)
@@ -193,20 +197,4 @@ function underBrush(node: Node): { changing: Set<string>; cut: Set<string> } {
   const cut = new Set<string>()
   for (const n of found) for (const i of inputsOf(n)) if (!changing.has(i.key)) cut.add(i.key)
   return { changing, cut }
-}
-
-/** A plane filled with one value over the sheet. */
-export function filledPlane(plane: Plane, blank: Entry, sheet: Region, laying: Laying): { index: string; plane: Plane; blobs: Blob[]; damage: Region } {
-  const value =
-    laying.type === 'grey'
-      ? constantEntry(laying.value)
-      : laying.type === 'paint'
-        ? constantPixel((laying.colour & 0xffff_ffff_ffffn) | (0xffffn << 48n))
-        : CLEAR
-  const filled = withEntries(
-    plane,
-    tilesIn(sheet).map(({ tx, ty }) => ({ tx, ty, entry: value === blank ? null : value })),
-  )
-  const { root, pages } = indexOf(filled)
-  return { index: root.name, plane: filled, blobs: [...pages, root], damage: sheet }
 }

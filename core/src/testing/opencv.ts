@@ -40,6 +40,11 @@ export interface OpenCv {
   resize(a: Mat, b: Mat, size: unknown, fx: number, fy: number, how: number): void
   warpAffine(a: Mat, b: Mat, m: Mat, size: unknown, flags: number, border: number): void
   warpPerspective(a: Mat, b: Mat, m: Mat, size: unknown, flags: number, border: number): void
+  dilate(a: Mat, b: Mat, kernel: Mat, anchor: unknown, n: number, border: number): void
+  erode(a: Mat, b: Mat, kernel: Mat, anchor: unknown, n: number, border: number): void
+  floodFill(a: Mat, mask: Mat, seed: unknown, value: unknown, rect: unknown, low: unknown, high: unknown, flags: number): number
+  Rect: new (x: number, y: number, w: number, h: number) => unknown
+  Scalar: new (...v: number[]) => unknown
   transform(a: Mat, b: Mat, m: Mat): void
   matFromArray(rows: number, cols: number, type: number, data: ArrayLike<number>): Mat
 }

@@ -33,6 +33,8 @@ export const statusOf: Partial<Record<QuillErrorCode, number>> = {
   'live-cycle': 422,
   'plane-unreadable': 422,
   'paint-refused': 422,
+  'area-refused': 422,
+  'area-empty': 422,
   'missing-photo': 422,
   'not-supported': 422,
   'command-refused': 422,

@@ -24,6 +24,8 @@ export const artworkSchema = z.strictObject({
   /** Whether papers, grounds and relief are seen and delivered, and whether marks stay broken without them. */
   stock: z.strictObject({ papers: z.boolean(), relief: z.boolean(), marks: z.enum(['broken', 'closed']) }),
   guides: z.array(z.strictObject({ axis: z.enum(['upright', 'level']), at: z.number() })).max(200),
+  /** Where hands and new steps act, on the sheet: white inside. Not there or null: everywhere. */
+  area: planeSchema.optional(),
   /** Areas kept by name. */
   areas: z.array(z.strictObject({ id: idSchema, name: z.string().min(1).max(120), plane: planeSchema })).max(100),
   /** Further spots round which techniques go finer. */
