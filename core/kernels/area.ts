@@ -36,10 +36,10 @@ export function labCodes(src: usize, srcStride: i32, dst: usize, dstStride: i32,
       const r = f32x4.splat(seen(p, alpha, decode))
       const g = f32x4.splat(seen(p + 2, alpha, decode))
       const b = f32x4.splat(seen(p + 4, alpha, decode))
-      // rows of the sRGB matrix, each divided by the white's, a lane each
+      // rows of the sRGB matrix, each divided by the white's, a lane each; the root of the fourth, were it 0, would pass through denormal numbers, which are slow
       const sum = f32x4.add(
         f32x4.add(f32x4.mul(r, f32x4(0.4339532, 0.2126729, 0.0177578, 0)), f32x4.mul(g, f32x4(0.3762061, 0.7151522, 0.1094765, 0))),
-        f32x4.mul(b, f32x4(0.1898407, 0.0721750, 0.8727657, 0)),
+        f32x4.mul(b, f32x4(0.1898407, 0.0721750, 0.8727657, 1)),
       )
       const f = labCurve(sum)
       const fx = f32x4.extract_lane(f, 0)

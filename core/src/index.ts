@@ -19,6 +19,9 @@ export * from './artwork/spaces.ts'
 export * from './artwork/load.ts'
 export * from './artwork/json-schema.ts'
 export * from './artwork/planes.ts'
+export * from './areas/order.ts'
+export * from './artwork/area-mask.ts'
+export type { AreaOutline } from './engine/area-outline.ts'
 export {
   constantEntry,
   constantPixel,

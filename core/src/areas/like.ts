@@ -40,31 +40,31 @@ export function alike({ w, h, unlike, change }: Likeness, { within, soft, from, 
     return out
   }
   const inside = spread(w, h, from, unlike, within, change, edge)
-  if (change) for (let round = 0; round < EDGE_ROUNDS; round++) joinEdges(w, h, inside, (i) => unlike[i]! <= within && change[i]! > edge)
-  for (let y = 0, i = 0; y < h; y++)
-    for (let x = 0; x < w; x++, i++) {
-      if (inside[i] === IN) {
-        out[i] = 65535
-        continue
-      }
-      // the rim: what is beside it is taken as far as it is like
-      const beside =
-        (x > 0 && inside[i - 1] === IN) || (x + 1 < w && inside[i + 1] === IN) || (y > 0 && inside[i - w] === IN) || (y + 1 < h && inside[i + w] === IN)
-      if (beside) out[i] = coverOf(unlike[i]!, within, soft)
-    }
+  if (change) for (let round = 0; round < EDGE_ROUNDS; round++) joinEdges(w, h, inside, unlike, within, change, edge)
+  for (let i = 0; i < out.length; i++) if (inside[i] === IN) out[i] = 65535
+  // the rim: what is beside it is taken as far as it is like
+  rim(w, h, inside, (i) => (out[i] = coverOf(unlike[i]!, within, soft)))
   return out
 }
 
 /** Pixels of an edge that lie beside what is in are in. */
-function joinEdges(w: number, h: number, inside: Uint8Array, joins: (i: number) => boolean): void {
+function joinEdges(w: number, h: number, inside: Uint8Array, unlike: Uint16Array, within: number, change: Uint8Array, edge: number): void {
   const found: number[] = []
+  rim(w, h, inside, (i) => unlike[i]! <= within && change[i]! > edge && found.push(i))
+  for (const i of found) inside[i] = IN
+}
+
+/** Tells of every pixel that is out and has one of its four neighbours in; some are told of more than once. */
+function rim(w: number, h: number, inside: Uint8Array, tell: (i: number) => void): void {
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) {
-      if (inside[i] === IN || !joins(i)) continue
-      if ((x > 0 && inside[i - 1] === IN) || (x + 1 < w && inside[i + 1] === IN) || (y > 0 && inside[i - w] === IN) || (y + 1 < h && inside[i + w] === IN))
-        found.push(i)
+      // looked at from what is in, which is less, and only where it ends
+      if (inside[i] !== IN) continue
+      if (x > 0 && inside[i - 1] !== IN) tell(i - 1)
+      if (x + 1 < w && inside[i + 1] !== IN) tell(i + 1)
+      if (y > 0 && inside[i - w] !== IN) tell(i - w)
+      if (y + 1 < h && inside[i + w] !== IN) tell(i + w)
     }
-  for (const i of found) inside[i] = IN
 }
 
 const coverOf = (unlike: number, within: number, soft: number): number =>

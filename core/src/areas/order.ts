@@ -31,7 +31,8 @@ export interface Alike {
 }
 
 export type AreaOrder =
-  | { type: 'take'; how: AreaHow; from: AreaFrom }
+  /** `upon`: another area than the one that is there, by its plane (null: none); for taking the same anew with another bound. */
+  | { type: 'take'; how: AreaHow; from: AreaFrom; upon?: string | null }
   /** What was out is in. */
   | { type: 'turn-round' }
   /** Corners rounded, then the edge moved (negative: inwards), then softened: pixels. */

@@ -75,13 +75,14 @@ export async function orderedArea(
   signal: Signal,
   { digest = named, memory = {}, tell }: { digest?: Digest; memory?: { last?: AlikeMemory }; tell?: (share: number) => void } = {},
 ): Promise<Painted> {
-  const now = planeAt(artwork, AREA)!.plane
-  const there = now ? await engine.planes.open(now.index, 1) : null
+  const upon = order.type === 'take' ? order.upon : undefined
+  const now = upon === undefined ? (planeAt(artwork, AREA)!.plane?.index ?? null) : upon
+  const there = now ? await engine.planes.open(now, 1) : null
   const make = new AreaMaker(engine, artwork, signal, digest, tell)
   if (order.type === 'edge') {
     if (!now) throw none('moved, softened or rounded')
     const { round, move, soften } = order
-    return make.fromNode(make.compiler.compile({ type: 'area', plane: now.index, round, move, soften }), null, 'instead')
+    return make.fromNode(make.compiler.compile({ type: 'area', plane: now, round, move, soften }), null, 'instead')
   }
   if (order.type === 'turn-round') {
     if (!there) throw none('turned round')
@@ -183,12 +184,15 @@ class AreaMaker {
         const one = before ? 0 : Number(constantOf(a))
         const all = typeof b === 'string' ? Number(constantOf(b)) : 0
         const [left, top] = [part.x - tile.x, part.y - tile.y]
+        const taken = typeof b === 'string' ? null : b
+        let most = 0
         for (let y = top; y < top + part.h; y++)
           for (let i = y * PLANE_TILE + left; i < y * PLANE_TILE + left + part.w; i++) {
-            const v = of(before ? before[i]! : one, typeof b === 'string' ? all : b[i]!)
-            any ||= v > 0
+            const v = of(before ? before[i]! : one, taken ? taken[i]! : all)
+            if (v > most) most = v
             out[i] = v
           }
+        any ||= most > 0
         held?.done()
         kernels.u16(ptr, out.length).set(out)
         await maker.keep(ptr, tx, ty)

@@ -1,4 +1,6 @@
 import type {
+  AreaOrder,
+  AreaOutline,
   Artwork,
   FromEngine,
   Measured,
@@ -98,6 +100,7 @@ export class EngineClient {
   private readonly painting = new Map<number, Painting>()
   private readonly lines = new Map<number, { resolve: (m: never) => void; reject: (e: Error) => void }>()
   private readying: { id: number; hear: () => void } | null = null
+  private outlining: { id: number; hear: (outline: AreaOutline) => void } | null = null
   private measuring: { id: number; hear: (found: Measured) => void } | null = null
   onTrouble: (message: string) => void = () => undefined
 
@@ -281,16 +284,32 @@ export class EngineClient {
 
   /** Makes a whole plane: of one value, or from a picture. Rejects with AbortError where it is given up. */
   planeFrom(at: PlaneAddress, from: PlaneFrom, signal?: AbortSignal): Promise<Painted> {
-    const id = ++this.last
+    return this.plane({ type: 'plane-from', id: ++this.last, at, from }, signal)
+  }
+
+  private plane(ask: ToEngine & { id: number }, signal?: AbortSignal): Promise<Painted> {
+    const { id } = ask
     return new Promise((resolve, reject) => {
       this.painting.set(id, { onTile: null, resolve, reject })
-      this.send({ type: 'plane-from', id, at, from })
+      this.send(ask)
       signal?.addEventListener('abort', () => {
         if (!this.painting.delete(id)) return
         reject(new DOMException('given up', 'AbortError'))
         this.send({ type: 'cancel', id })
       })
     })
+  }
+
+  /** Makes the area that hands act in another. Rejects with AbortError where it is given up. */
+  area(order: AreaOrder, signal?: AbortSignal): Promise<Painted> {
+    return this.plane({ type: 'area', id: ++this.last, order }, signal)
+  }
+
+  /** Where an area ends, as it is seen at a level; only the newest request is answered. */
+  outline(plane: string, region: Region, level: number, hear: (outline: AreaOutline) => void): void {
+    const id = ++this.last
+    this.outlining = { id, hear }
+    this.send({ type: 'area-outline', id, plane, region, level })
   }
 
   /** The lines that a step of the artwork on the bench draws. Rejects with a sentence where it draws none. */
@@ -321,6 +340,10 @@ export class EngineClient {
   private receive(m: FromEngine): void {
     if (m.type === 'measured') {
       if (m.id === this.measuring?.id) this.measuring.hear(m.found)
+      return
+    }
+    if (m.type === 'area-outline') {
+      if (m.id === this.outlining?.id) this.outlining.hear(m)
       return
     }
     if (m.type === 'paint-is-ready') {

@@ -1,6 +1,6 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
-import { allLayers, sameAddress, type Command } from '@nimble-quill/core'
-import { IconArrowsMove, IconBallpen, IconBrush, IconChevronDown, IconFrame } from '@tabler/icons-react'
+import { allLayers, sameAddress, type AreaHow, type Command } from '@nimble-quill/core'
+import { IconArrowsMove, IconBallpen, IconBrush, IconChevronDown, IconFrame, IconLassoPolygon } from '@tabler/icons-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
@@ -9,11 +9,14 @@ import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
 import { useAddLayer } from '../sheet/use-add-layer.ts'
-import { paintOn, putDown, setBrush, setHands, takeFrame, takeInk, takePlace } from './slice.ts'
+import { paintOn, putDown, setArea, setBrush, setHands, takeArea, takeFrame, takeInk, takePlace } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
 const LENT = { c: 'dropper', g: 'pan', l: 'line', space: 'pan' } as const
+
+/** How what is taken goes with the area that is there, one after the other. */
+const HOWS: readonly AreaHow[] = ['instead', 'add', 'away', 'share']
 
 /** What Escape closes before it puts the brush down. */
 const OPEN = '[role="dialog"], [role="menu"], [role="listbox"]'
@@ -33,6 +36,7 @@ export function HandBar() {
   const placing = held === 'place'
   const framing = held === 'frame'
   const inking = held === 'ink'
+  const taking = held === 'area'
   const inkOn = useApp((s) => s.hands.ink.layer)
   const { add } = useAddLayer()
   const also = useApp((s) => s.bench.also)
@@ -70,11 +74,13 @@ export function HandBar() {
   }
   useKeys('k', ink)
   const frame = () => act(framing ? putDown() : takeFrame())
+  const area = () => act(taking ? putDown() : takeArea())
+  useKeys('s', area)
   useKeys('l', place, { enabled: !painting })
   useKeys('f', frame, { enabled: !painting })
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
-    if (!painting && !placing && !framing && !inking) return
+    if (!painting && !placing && !framing && !inking && !taking) return
     const escape = (e: KeyboardEvent) => {
       // lists that are closed stay in the page, unseen
       const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
@@ -83,8 +89,16 @@ export function HandBar() {
     }
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
-  }, [painting, placing, framing, inking, act])
+  }, [painting, placing, framing, inking, taking, act])
   useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
+  useKeys(
+    't',
+    () => {
+      const { how } = store.getState().hands.area
+      act(setArea({ how: HOWS[(HOWS.indexOf(how) + 1) % HOWS.length]! }))
+    },
+    { enabled: taking },
+  )
   const scaled = (by: number) => {
     const { breadth } = store.getState().hands.brush
     act(setBrush({ breadth: { ...breadth, value: Number(Math.min(4000, Math.max(0.2, breadth.value * by)).toPrecision(3)) } }))
@@ -99,7 +113,7 @@ export function HandBar() {
       if (e.type === 'keydown' && !e.repeat && !e.ctrlKey && !e.metaKey) act(setHands({ lent: LENT[key] }))
       if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
     },
-    { keydown: true, keyup: true, enabled: painting || inking, preventDefault: true },
+    { keydown: true, keyup: true, enabled: painting || inking || taking, preventDefault: true },
   )
   useEffect(() => {
     const release = () => store.getState().hands.lent && act(setHands({ lent: null }))
@@ -133,6 +147,7 @@ export function HandBar() {
     <div className={classes.bar} role="toolbar" aria-label="Hands">
       <Hand name="Paint" does="by brush on masks, light maps and layers of paint (P)" held={painting} icon={<IconBrush size={16} />} onTake={takeUp} />
       <Hand name="Ink" does="draw pen strokes that can be moved, bent and taken out (K)" held={inking} icon={<IconBallpen size={16} />} onTake={ink} />
+      <Hand name="Area" does="say where hands and new steps act (S)" held={taking} icon={<IconLassoPolygon size={16} />} onTake={area} />
       <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
       <Hand name="Frame" does="crop, straighten, resize the sheet (F)" held={framing} icon={<IconFrame size={16} />} onTake={frame} />
       {framing && <span className={classes.on}>Framing: the sheet</span>}
@@ -146,7 +161,7 @@ export function HandBar() {
           </Button>
         </span>
       )}
-      {!placing && !framing && !inking && (
+      {!placing && !framing && !inking && !taking && (
         <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
           <Menu.Target>
             <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">

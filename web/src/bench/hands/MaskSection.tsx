@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core'
-import { locate, locateStep, newMask, type Artwork, type Layer } from '@nimble-quill/core'
+import { areaMask, locate, locateStep, newMask, type Artwork, type Layer } from '@nimble-quill/core'
 import { useAct } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
@@ -12,6 +12,7 @@ export function MaskSection({ artwork, layer: given, step }: { artwork: Artwork;
   const { layer } = locate(artwork.layers as Layer[], given.id)
   const mask = step === null ? layer.mask : locateStep(layer, step).step.mask
   const at = { layer: layer.id, step, part: 'mask' as const }
+  const inArea = areaMask(artwork, layer.id)
   const begin = (start: 'full' | 'empty') => {
     act(command({ command: { type: 'set-mask', layer: layer.id, step, mask: newMask(start) } }))
     act(paintOn(at))
@@ -47,6 +48,11 @@ export function MaskSection({ artwork, layer: given, step }: { artwork: Artwork;
             <Button variant="default" size="compact-xs" onClick={() => begin('full')}>
               Paint it away
             </Button>
+            {inArea && (
+              <Button variant="default" size="compact-xs" onClick={() => act(command({ command: { type: 'set-mask', layer: layer.id, step, mask: inArea } }))}>
+                From the area
+              </Button>
+            )}
           </>
         )}
       </span>

@@ -57,6 +57,7 @@ export function PaintColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t:
         </div>
         <Text size="xs" c="var(--faint)" data-painting-on>
           Painting on: {targetName(artwork, on)}
+          {artwork.area && ', within the area'}
         </Text>
         <SegmentedControl
           mt={6}

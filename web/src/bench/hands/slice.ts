@@ -1,9 +1,11 @@
-import { brushSchema, defaultBrush, isStudyPart, sameAddress, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
+import { brushSchema, defaultBrush, isStudyPart, sameAddress, type AreaHow, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { choose, close, open, openPicker, openProofSheet } from '../slice.ts'
 
 /** What the brush does: lets through or lays, takes away, or (light maps) brings back to neutral. */
 export type Doing = 'lay' | 'take' | 'back'
+/** What an area is taken by. */
+export type AreaBy = 'rectangle' | 'ellipse' | 'free' | 'corners' | 'alike'
 /** How a mask is shown while it is painted. */
 export type Showing = 'picture' | 'overlay' | 'alone'
 
@@ -13,7 +15,7 @@ export const pixelsOf = (unit: PlaceUnit, ppi: number): number => (unit === 'mm'
 
 export interface Hands {
   /** The hand that is in hand. */
-  held: 'paint' | 'ink' | 'place' | 'frame' | null
+  held: 'paint' | 'ink' | 'area' | 'place' | 'frame' | null
   /** What it acts on. */
   on: PlaneAddress | null
   doing: Doing
@@ -35,6 +37,14 @@ export interface Hands {
     steadiness: number
     /** Strokes that are chosen, by their numbers. */
     chosen: number[]
+  }
+  /** How an area is taken, and what likeness took last, so that it can be taken anew with another bound. */
+  area: {
+    by: AreaBy
+    how: AreaHow
+    like: { by: 'colour' | 'tone'; colour: number; tone: number; together: boolean; edges: boolean }
+    last: { x: number; y: number; how: AreaHow; upon: string | null; left: string | null; turn: number } | null
+    edge: { round: number; move: number; soften: number }
   }
   /** How *Place* shows its numbers, what is dragged (the whole picture's box, or each corner by itself), and whether it is drawn to lines. */
   place: { unit: PlaceUnit; grips: 'box' | 'corners'; ratio: boolean; snaps: boolean }
@@ -64,6 +74,13 @@ const start: Hands = {
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
   ink: { layer: null, does: 'draw', breadth: { value: 0.6, unit: 'mm' }, pressure: 0.6, taper: 0.3, steadiness: 0.4, chosen: [] },
+  area: {
+    by: 'rectangle',
+    how: 'instead',
+    like: { by: 'colour', colour: 12, tone: 20, together: true, edges: true },
+    last: null,
+    edge: { round: 0, move: 0, soften: 0 },
+  },
   place: { unit: 'px', grips: 'box', ratio: true, snaps: true },
   frame: { ratio: '', upright: false, lines: 'thirds', changes: 'frame', pivot: { x: 0.5, y: 0.5 }, drawnIn: true, level: false },
   lent: null,
@@ -121,6 +138,13 @@ export const hands = createSlice({
       if (state.ink.layer !== payload) state.ink.chosen = []
       state.ink.layer = payload
     },
+    takeArea: (state) => {
+      down(state)
+      state.held = 'area'
+    },
+    setArea: (state, { payload }: PayloadAction<Partial<Hands['area']>>) => {
+      Object.assign(state.area, payload)
+    },
     setInk: (state, { payload }: PayloadAction<Partial<Hands['ink']>>) => {
       Object.assign(state.ink, payload)
       if (payload.does && payload.does !== 'choose') state.ink.chosen = []
@@ -163,4 +187,5 @@ export const hands = createSlice({
     })
   },
 })
-export const { paintOn, takeInk, setInk, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } = hands.actions
+export const { paintOn, takeInk, setInk, takeArea, setArea, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } =
+  hands.actions

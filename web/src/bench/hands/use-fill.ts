@@ -21,7 +21,10 @@ export function useFill() {
         : layingOf({ on: at, doing: what === 'clear' ? 'take' : 'lay', colour: hands.colour })
     try {
       engine.setArtwork(bench.history.artwork)
-      const painted = await engine.planeFrom(at, typeof what === 'string' ? { type: 'value', laying } : what)
+      const painted = await engine.planeFrom(
+        at,
+        typeof what === 'string' ? { type: 'value', laying, ...(bench.history.artwork.area ? { area: bench.history.artwork.area.index } : {}) } : what,
+      )
       const name =
         typeof what === 'string'
           ? what === 'fill'

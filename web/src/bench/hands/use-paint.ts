@@ -98,6 +98,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       brush: { ...hands.brush, breadth: breadthIn(hands.brush.breadth, artwork.sheet.ppi) },
       symmetry: hands.symmetry,
       laying: layingOf(hands),
+      ...(artwork.area ? { area: artwork.area.index } : {}),
     }
     run.journal ??= new StrokeJournal(id!, tab, { order, base: planeAt(artwork, hands.on)?.plane?.index ?? null, at: Date.now() })
     engine.setArtwork(withMaskShown(artwork, hands.on, hands.showing))

@@ -14,6 +14,8 @@ import { useMenu } from '../menu/menu.tsx'
 import { useDropper } from '../tuning/dropper.ts'
 import { type Stage, stageText, type Wipe, PictureTools } from './PictureTools.tsx'
 import { DetailPins } from './DetailPins.tsx'
+import { AreaLine } from './AreaLine.tsx'
+import { AreaSurface } from './AreaSurface.tsx'
 import { InkSurface } from './InkSurface.tsx'
 import { LookSpot } from './LookSpot.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
@@ -482,6 +484,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
             />
           )}
           {inkOn && free && !held && !beside && <InkSurface key={inkOn} artwork={artwork} layer={inkOn} ground={ground} />}
+          {artwork.area && !held && !beside && !framing && region.w > 0 && <AreaLine artwork={artwork} region={region} level={level} ground={ground} />}
+          {hands.held === 'area' && free && !held && !beside && <AreaSurface artwork={artwork} ground={ground} />}
           {framing && free && !held && !beside && <FrameHandles artwork={artwork} ground={ground} onDragging={setDragging} />}
           {hands.held === 'paint' && hands.on?.part === 'detail' && free && !held && !beside && <DetailPins artwork={artwork} ground={ground} />}
           {proofs === 'spot' && !held && !brush.active && !placing && !framing && !beside && <LookSpot at={artwork.lookSpot} ground={ground} />}

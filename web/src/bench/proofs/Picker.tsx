@@ -4,6 +4,7 @@ import {
   instantiate,
   newStep,
   withInputs,
+  withinArea,
   perform,
   recipes,
   stepGroups,
@@ -61,8 +62,8 @@ function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] 
         group: stepGroupTitles[group],
         title: s.title,
         help: s.help,
-        command: { type: 'add-step', layer: gap.layer, index: gap.index, step: withInputs(artwork, gap.layer, newStep(s.id)) },
-        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: withInputs(artwork, gap.layer, newStep(s.id, s.sample)) },
+        command: { type: 'add-step', layer: gap.layer, index: gap.index, step: withinArea(artwork, gap.layer, withInputs(artwork, gap.layer, newStep(s.id))) },
+        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: withinArea(artwork, gap.layer, withInputs(artwork, gap.layer, newStep(s.id, s.sample))) },
       })
     }
   }

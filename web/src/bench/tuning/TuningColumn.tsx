@@ -2,6 +2,7 @@ import { Text } from '@mantine/core'
 import { allLayers, locate, type Artwork, type Layer } from '@nimble-quill/core'
 import { useEffect, useState } from 'react'
 import { useApp } from '../../store/store.ts'
+import { AreaColumn } from '../hands/AreaColumn.tsx'
 import { FrameColumn } from '../hands/FrameColumn.tsx'
 import { InkColumn } from '../hands/InkColumn.tsx'
 import { PaintColumn } from '../hands/PaintColumn.tsx'
@@ -20,6 +21,7 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   useEffect(() => setHelp(''), [key])
   const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
   const placing = useApp((s) => s.hands.held === 'place')
+  const taking = useApp((s) => s.hands.held === 'area')
   const framing = useApp((s) => s.hands.held === 'frame')
   const inkOn = useApp((s) =>
     s.hands.held === 'ink' && [...allLayers(artwork.layers)].some((l) => l.id === s.hands.ink.layer && l.source.type === 'ink') ? s.hands.ink.layer : null,
@@ -31,6 +33,7 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   )
   if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
   else if (inkOn) inside = <InkColumn key={inkOn} artwork={artwork} layer={inkOn} onHelp={setHelp} />
+  else if (taking) inside = <AreaColumn artwork={artwork} onHelp={setHelp} />
   else if (placing) inside = <PlaceColumn artwork={artwork} onHelp={setHelp} />
   else if (framing) inside = <FrameColumn artwork={artwork} onHelp={setHelp} />
   else if (choice?.type === 'recipe') inside = <RecipeTuning artwork={artwork} use={choice.use} onHelp={setHelp} />
