@@ -20,7 +20,7 @@ export interface Shown {
 /** The pixels on the canvas (RGBA, 8 bits), and how the artwork lies in it. */
 export async function shown(page: Page): Promise<Shown> {
   await settled(page)
-  const { text, ...rest } = await page.locator('[data-part="easel"] canvas').evaluate((c: HTMLCanvasElement) => {
+  const { text, ...rest } = await page.locator('[data-part="easel"] canvas[data-scale]').evaluate((c: HTMLCanvasElement) => {
     const image = c.getContext('2d')!.getImageData(0, 0, c.width, c.height)
     // as text: a list of numbers would take seconds to pass
     let bytes = ''

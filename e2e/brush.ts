@@ -9,7 +9,7 @@ export type At = readonly [x: number, y: number]
 /** Where a place of the artwork is on the screen. */
 export async function onScreen(page: Page): Promise<(at: At) => [number, number]> {
   const easel = (await page.locator('[data-part="easel"]').boundingBox())!
-  const { scale, x, y } = await page.locator('[data-part="easel"] canvas').evaluate((c: HTMLCanvasElement) => ({
+  const { scale, x, y } = await page.locator('[data-part="easel"] canvas[data-scale]').evaluate((c: HTMLCanvasElement) => ({
     scale: Number(c.dataset.scale),
     x: Number(c.dataset.x),
     y: Number(c.dataset.y),
@@ -71,8 +71,8 @@ export interface Pixels {
   data: Buffer
 }
 
-/** Renders the artwork at full size and gives back the downloaded pixels. */
-export async function downloaded(page: Page, info: TestInfo, name: string): Promise<Pixels> {
+/** Renders the artwork at full size and gives back the downloaded pixels. `onWhite`: as they are seen where it is clear. */
+export async function downloaded(page: Page, info: TestInfo, name: string, { onWhite = false } = {}): Promise<Pixels> {
   await saved(page)
   await page.getByRole('button', { name: 'Render', exact: true }).click()
   const dialog = page.getByRole('dialog', { name: 'Render at full size' })
@@ -83,7 +83,8 @@ export async function downloaded(page: Page, info: TestInfo, name: string): Prom
   const file = info.outputPath(`${name}.png`)
   await (await waiting).saveAs(file)
   await page.keyboard.press('Escape')
-  const { data, info: size } = await sharp(file).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+  const picture = onWhite ? sharp(file).flatten({ background: '#fff' }) : sharp(file)
+  const { data, info: size } = await picture.removeAlpha().raw().toBuffer({ resolveWithObject: true })
   return { w: size.width, h: size.height, data }
 }
 

@@ -91,7 +91,7 @@ test('a chain of twelve steps over 24 megapixels follows the hand, frame by fram
   await openRow(page, 'Pencil lines')
   await proof(page, 'Pencil lines', 'Gaussian blur').click()
   await page.waitForTimeout(1000)
-  const size = await page.locator('[data-part="easel"] canvas').evaluate((c: HTMLCanvasElement) => ({ w: c.width, h: c.height }))
+  const size = await page.locator('[data-part="easel"] canvas[data-scale]').evaluate((c: HTMLCanvasElement) => ({ w: c.width, h: c.height }))
   const d = await drag(page, 'Sigma, slider', () => page.locator('[data-part="easel"][data-settled]').waitFor({ timeout: 90_000 }))
   const times = follows(d)
   info.annotations.push({ type: 'drag', description: tell(`twelve steps over 24 megapixels (canvas ${size.w} × ${size.h})`, d, times) })

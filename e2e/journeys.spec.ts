@@ -257,7 +257,7 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   // only the view is turned, mirrored, grey
   const upright = await shown(page)
   await page.getByRole('button', { name: 'Values only' }).click()
-  await expect(page.locator('[data-part="easel"] canvas')).toHaveCSS('filter', 'grayscale(1)')
+  await expect(page.locator('[data-part="easel"] canvas[data-scale]')).toHaveCSS('filter', 'grayscale(1)')
   await page.getByRole('button', { name: 'Values only' }).click()
   await page.getByRole('button', { name: 'Mirror the view' }).click()
   const mirrored = await shown(page)
@@ -419,7 +419,7 @@ test('a vignette is dragged on the picture; the tick, ? from anywhere, and no zo
   await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toBeVisible()
   await page.keyboard.press('Escape')
   await page.keyboard.press('0')
-  const scale = async () => Number(await page.locator('[data-part="easel"] canvas').getAttribute('data-scale'))
+  const scale = async () => Number(await page.locator('[data-part="easel"] canvas[data-scale]').getAttribute('data-scale'))
   const fit = await scale()
   for (let i = 0; i < 8; i++) await page.getByRole('button', { name: 'Zoom out' }).click()
   expect(await scale()).toBeCloseTo(fit / 3, 6)

@@ -18,7 +18,7 @@ import { refused } from './placing.ts'
 import { ownExtent } from './spaces.ts'
 import { checkControl, controlById, drive } from './recipe.ts'
 import { addressName, planeAt, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
-import type { ControlValue, Artwork, Layer, Mask, RecipeUse, StepUse } from './schema.ts'
+import { MOST_MENDED, type ControlValue, type Artwork, type Layer, type Mask, type Mended, type RecipeUse, type StepUse } from './schema.ts'
 
 enablePatches()
 
@@ -57,6 +57,8 @@ export type Command =
   | { type: 'set-fill'; layer: string; colour: string; alpha: number }
   /** Another ink on a layer of ink, or another colour. `what`: how it is called in the history. */
   | { type: 'set-ink'; layer: string; blob?: string | null; colour?: string; what: string }
+  /** The mended places of a layer, all of them. */
+  | { type: 'set-mended'; layer: string; mended: Mended[]; what: string }
   | { type: 'set-gradient'; layer: string; change: GradientChange }
   | { type: 'set-paper'; layer: string; change: Partial<Omit<PaperSource, 'type'>> }
   /** Another photo in the place of one, wherever it is shown. */
@@ -204,6 +206,7 @@ function titleOf(a: Artwork, c: Command): string {
       return c.layers.length === 1 ? `${c.what} “${layerName(c.layers[0]!.layer)}”` : `${c.what} ${c.layers.length} layers`
     case 'set-guides':
     case 'set-ink':
+    case 'set-mended':
     case 'set-pins':
     case 'set-areas':
       return c.what
@@ -253,7 +256,7 @@ function titleOf(a: Artwork, c: Command): string {
       return c.lightMap ? `Light map of “${layerName(c.layer)}”` : `Take the light map off “${layerName(c.layer)}”`
     case 'paint':
       // how an area was taken says it all
-      if (c.at.part === 'area') return c.what
+      if (c.at.part === 'area' || c.at.part === 'mend') return c.what
       return `${c.what} on ${addressName(a, c.at, (step) => stepTitle(c.at.layer, step))}`
     case 'apply-recipe':
       return `Recipe ${c.use.title}`
@@ -566,6 +569,14 @@ function change(draft: Artwork, c: Command): void {
       if (!c.pins.every((p) => [p.x, p.y, p.radius.value].every(Number.isFinite) && p.radius.value > 0))
         throw new QuillError('param-invalid', 'A detail pin stands somewhere and reaches some way round. It is left as it was.')
       draft.pins = structuredClone(c.pins)
+      return
+    }
+    case 'set-mended': {
+      const { source } = locate(draft.layers, c.layer).layer
+      if (source.type !== 'mend') throw new QuillError('command-refused', 'That layer mends nothing. Nothing was changed.')
+      if (c.mended.length > MOST_MENDED)
+        throw new QuillError('command-refused', `A layer mends at most ${MOST_MENDED} places. Nothing was changed; begin another mending layer above it.`)
+      source.mended = structuredClone(c.mended).map((m) => ({ ...m, dx: Math.round(m.dx) + 0, dy: Math.round(m.dy) + 0 }))
       return
     }
     case 'set-areas': {

@@ -5,8 +5,8 @@ import type { Length } from '../steps/params/index.ts'
 import { stepAt } from '../steps/registry.ts'
 import { checkSheet } from './bounds.ts'
 import { studyParts } from '../base/study-parts.ts'
-import { allLayers, isPainted } from './layers.ts'
-import { AREA, planeAt, sameAddress, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
+import { allLayers, isPainted, madeOfBelow } from './layers.ts'
+import { AREA, mendedIn, planeAt, sameAddress, setPlane, type PlaneAddress, type PlaneRef } from './planes.ts'
 import type { Artwork, Layer, StepUse } from './schema.ts'
 
 // What is done to the sheet: its frame moved, all of it made larger or smaller, turned. Changes are made in place, on a draft.
@@ -59,6 +59,7 @@ export function paintedPlaces(artwork: Pick<Artwork, 'layers' | 'area' | 'areas'
   for (const layer of allLayers(artwork.layers)) {
     const at = (part: PlaneAddress['part'], step: string | null = null) => found.push({ layer: layer.id, step, part })
     if (layer.source.type === 'paint' && layer.source.plane) at('paint')
+    for (const { id, cover } of mendedIn(layer)) if (cover) at('mend', id)
     if (layer.mask?.plane && !layer.mask.live) at('mask')
     if (layer.lightMap?.plane) at('light')
     for (const part of studyParts) if (layer.study?.[part]) at(part)
@@ -77,7 +78,7 @@ export function placesOnSheet(artwork: Artwork): PlaneAddress[] {
     const layer = top.get(id)
     if (!layer) return false
     const mask = part === 'mask' ? (step === null ? layer.mask : layer.chain.find((s) => s.id === step)?.mask) : null
-    return mask?.stays === true || layer.source.type === 'below'
+    return mask?.stays === true || madeOfBelow(layer)
   })
 }
 
@@ -134,6 +135,7 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
       source.margin = longer(source.margin, by)
     }
     if (source.type === 'paper') source.width = longer(source.width, by)
+    for (const m of mendedIn(layer)) Object.assign(m, { dx: pixels(m.dx * by), dy: pixels(m.dy * by) })
     if (source.type === 'ink') source.scale = (source.scale ?? 1) * by
     scaleMask(layer.mask, by)
     for (const use of layer.chain) {
@@ -147,6 +149,7 @@ export function resizeArtwork(draft: Artwork, wide: number, planes: readonly Pla
   }
 }
 
+const pixels = (v: number) => Math.round(v) + 0
 const resizedBox = ({ x, y, w, h }: Region, by: number): Region => ({
   x: Math.round(x * by) + 0,
   y: Math.round(y * by) + 0,
@@ -188,7 +191,9 @@ export function turnArtwork(draft: Artwork, by: Matrix, frame: Region, planes: r
     const { source, placement } = layer
     if ((source.type === 'fill' || source.type === 'paper') && !isPainted(layer) && kindOf(placement.matrix) === 'still') continue
     const matrix = placement.matrix as Matrix
-    const next = source.type === 'below' ? times(by, times(matrix, back)) : times(by, matrix)
+    // what is taken from afar turns with what lies there
+    for (const m of mendedIn(layer)) Object.assign(m, { dx: pixels(by[0] * m.dx + by[1] * m.dy), dy: pixels(by[3] * m.dx + by[4] * m.dy) })
+    const next = madeOfBelow(layer) ? times(by, times(matrix, back)) : times(by, matrix)
     placement.matrix = [...steady(next)] as Layer['placement']['matrix']
   }
   const upright = (m: Matrix) => (m[1] === 0 && m[3] === 0 ? 'kept' : m[0] === 0 && m[4] === 0 ? 'changed' : null)

@@ -196,3 +196,6 @@ export function replacePhoto(draft: { layers: Layer[] }, from: string, to: { ass
   }
   if (!found) throw new QuillError('missing-photo', 'The artwork does not show that photo any more. Nothing was changed.')
 }
+
+/** Whether a layer shows what lies below it, changed: then it stands in its place instead of covering it. */
+export const madeOfBelow = ({ source }: Pick<Layer, 'source'>): boolean => source.type === 'below' || source.type === 'mend'

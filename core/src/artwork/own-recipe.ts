@@ -143,6 +143,7 @@ export function ownRecipe(artwork: Artwork, given: { title: string; help: string
     const { source } = made
     if (source.type === 'photo' && source.asset === photo.asset) made.source = { type: 'open-photo' }
     if (source.type === 'paint') source.plane = null
+    if (source.type === 'mend') delete source.mended
     if (source.type === 'ink') source.blob = null
     if (source.type === 'group') source.layers = source.layers.map(opened)
     if (source.type === 'panels') {

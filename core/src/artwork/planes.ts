@@ -1,15 +1,15 @@
 import { isStudyPart, studyWords, type StudyPart } from '../base/study-parts.ts'
 import { allLayers, locate, locateStep } from './layers.ts'
-import type { Artwork, Layer, Mask } from './schema.ts'
+import type { Artwork, Layer, Mask, Mended } from './schema.ts'
 
 /** Where in an artwork something is painted. */
 export interface PlaneAddress {
   /** A layer's id; of an area its own, '' for the one that hands act in. */
   layer: string
-  /** Of a step's mask; null: the layer's own. */
+  /** Of a step's mask; null: the layer's own. Of a mended place its id. */
   step: string | null
-  /** Its mask, what it is made of, the light under its chain, or what was found in its photo; or an area of the sheet. */
-  part: 'mask' | 'paint' | 'light' | 'area' | StudyPart
+  /** Its mask, what it is made of, the light under its chain, a mended place, or what was found in its photo; or an area of the sheet. */
+  part: 'mask' | 'paint' | 'light' | 'area' | 'mend' | StudyPart
 }
 
 /** A plane as a document names it. */
@@ -56,9 +56,16 @@ export function planeAt(artwork: Artwork, { layer, step, part }: PlaneAddress): 
     return mask && !mask.live ? { plane: mask.plane, channels: 1 } : undefined
   }
   if (isStudyPart(part)) return { plane: at.study?.[part] ?? null, channels: channelsOfStudy(part) }
+  if (part === 'mend') {
+    const place = mendedIn(at).find((m) => m.id === step)
+    return place && { plane: place.cover, channels: 1 }
+  }
   if (part === 'light') return at.lightMap ? { plane: at.lightMap.plane, channels: 1 } : undefined
   return at.source.type === 'paint' ? { plane: at.source.plane, channels: 4 } : undefined
 }
+
+/** The mended places of a layer. */
+export const mendedIn = ({ source }: Layer): Mended[] => (source.type === 'mend' ? (source.mended ?? []) : [])
 
 /** Channels of what is painted over a part of a study: directions have a colour each, and cover. */
 export const channelsOfStudy = (part: StudyPart): 1 | 4 => (part === 'flow' ? 4 : 1)
@@ -77,6 +84,9 @@ export function setPlane(artwork: Artwork, { layer: id, step, part }: PlaneAddre
     const study = layer.study ?? { masses: null, flow: null, edges: null, detail: null, focus: null, ground: null }
     study[part] = plane
     layer.study = Object.values(study).every((p) => p === null) ? null : study
+  } else if (part === 'mend') {
+    const place = mendedIn(layer).find((m) => m.id === step)
+    if (place) place.cover = plane
   } else if (part === 'light') layer.lightMap!.plane = plane
   else if (part === 'mask') (step === null ? layer.mask : locateStep(layer, step).step.mask)!.plane = plane
   else if (layer.source.type === 'paint') layer.source.plane = plane
@@ -90,6 +100,7 @@ export function planesOf(artwork: Pick<Artwork, 'layers' | 'areas' | 'area'>): P
     add(l.mask?.plane)
     add(l.lightMap?.plane)
     if (l.source.type === 'paint' || l.source.type === 'mend') add(l.source.plane)
+    for (const { cover } of mendedIn(l)) add(cover)
     for (const p of Object.values(l.study ?? {})) add(p)
     for (const use of l.chain) add(use.mask?.plane)
   }
@@ -109,6 +120,6 @@ export function addressName(artwork: Artwork, { layer, step, part }: PlaneAddres
   const at: Layer = locate(artwork.layers, layer).layer
   if (isStudyPart(part)) return `${studyWords[part].title.toLowerCase()} of ${at.name}`
   if (part === 'light') return `light map of ${at.name}`
-  if (part === 'paint') return at.name
+  if (part === 'paint' || part === 'mend') return at.name
   return `mask of ${step === null ? at.name : titleOf(step)}`
 }

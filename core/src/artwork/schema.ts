@@ -1,10 +1,12 @@
 import type { z } from 'zod'
 import type { artworkSchema } from './document/artwork.ts'
 import type { layerSchema, stepSchema } from './document/layer.ts'
+import type { mendedSchema } from './document/source.ts'
 import type { maskSchema, placementSchema } from './document/parts.ts'
 import type { controlSchema, driveSchema, recipeSchema, recipeUseSchema } from './document/recipe.ts'
 
 export { ARTWORK_FORMAT, ARTWORK_VERSION, artworkSchema } from './document/artwork.ts'
+export { MOST_MENDED } from './document/source.ts'
 export { layerSchema, stepSchema } from './document/layer.ts'
 export { maskSchema, placementSchema, spanSchema } from './document/parts.ts'
 export { controlSchema, driveSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema, recipeUseSchema } from './document/recipe.ts'
@@ -12,6 +14,7 @@ export { controlSchema, driveSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema
 export type Artwork = z.infer<typeof artworkSchema>
 export type Layer = z.infer<typeof layerSchema>
 export type Source = Layer['source']
+export type Mended = z.infer<typeof mendedSchema>
 export type StepUse = z.infer<typeof stepSchema>
 export type Mask = z.infer<typeof maskSchema>
 export type Control = z.infer<typeof controlSchema>

@@ -45,7 +45,7 @@ const taken = (a: Artwork, from: AreaFrom, how: AreaHow = 'instead') => ordered(
 /** Codes of an area, row by row. */
 async function codes(a: Artwork): Promise<Uint16Array> {
   const node = new GraphCompiler(a, kernels.hash).compile({ type: 'area', plane: a.area!.index })
-  const { pixels } = await computeNode(engine, node, 0, { x: 0, y: 0, w: W, h: H })
+  const { pixels } = await computeNode(engine, node, { region: { x: 0, y: 0, w: W, h: H } })
   return Uint16Array.from({ length: W * H }, (_, i) => pixels[i * 4]!)
 }
 const different = (a: Uint16Array, b: ArrayLike<number>, by = 0): number => {

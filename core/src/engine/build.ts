@@ -5,7 +5,8 @@ import { doubleInto } from './double.ts'
 import type { Facts } from './facts.ts'
 import { drawInk, type Inks } from './inks.ts'
 import type { Node } from './graph.ts'
-import { emptyPlane } from '../planes/plane.ts'
+import type { MendedNode, MendedPlanes } from './mended.ts'
+import { CLEAR, emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'
 import { lightHeights, lightTables } from './light.ts'
 import type { Photos } from './photos.ts'
@@ -30,6 +31,7 @@ export interface Workshop {
   facts: Facts
   planes: PlaneTiles
   inks: Inks
+  mended: MendedPlanes
 }
 
 /** Makes the stages of one request: for each node and level one, whoever reads it. */
@@ -173,6 +175,8 @@ export class StageBuilder {
       }
       case 'plane':
         return this.plane(stage, node, level)
+      case 'mended':
+        return this.mended(stage, node, level)
       case 'ink':
         return this.ink(stage, node, level)
       case 'light': {
@@ -242,6 +246,18 @@ export class StageBuilder {
     const { inks, kernels } = this.shop
     const marks = await inks.marksOf(node.blob, node.extent, node.scale)
     stage.compute = ({ output }) => drawInk(kernels, marks, node.colour, level, output)
+  }
+
+  private async mended(stage: Stage, node: MendedNode, level: number): Promise<void> {
+    const { planes, kernels, mended } = this.shop
+    if (level < 0) {
+      reads(stage, this.want(node, level + 1), 'repeat', aroundHalf)
+      stage.compute = ({ inputs, output }) => doubleInto(kernels, inputs[0]!, output)
+      return
+    }
+    const use = { plane: await mended.of(node, this.request), blank: CLEAR }
+    stage.plane = use
+    stage.compute = ({ output, request }) => planes.read(use, level, output, request)
   }
 
   private async plane(stage: Stage, node: Node & { kind: 'plane' }, level: number): Promise<void> {

@@ -261,7 +261,16 @@ describe('failures have names', () => {
 
   test('what this version cannot compute is refused, not left out', async () => {
     const a = photo()
-    a.layers[0] = { ...a.layers[0]!, source: { type: 'mend', blob: null, plane: null } }
+    a.layers[0]!.inset = {
+      outline: [
+        [0, 0],
+        [9, 0],
+        [9, 9],
+      ],
+      border: { value: 1, unit: 'px' },
+      colour: '#000000',
+      gutter: { value: 1, unit: 'px' },
+    }
     expect(await failure(a)).toBe('not-supported')
   })
 

@@ -3,10 +3,11 @@ import { atLevel, contains, intersect, isEmpty, union, type Region } from '../ba
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import { StageBuilder, type Workshop } from './build.ts'
-import { Facts } from './facts.ts'
+import { Facts, type ReadWhole } from './facts.ts'
 import type { Node } from './graph.ts'
 import { coarsestAt, type StepNode } from './levels.ts'
 import { Inks } from './inks.ts'
+import { MendedPlanes } from './mended.ts'
 import { Photos } from './photos.ts'
 import { PlaneTiles, type PlaneUse } from './planes.ts'
 import { Stamps } from './stamps.ts'
@@ -107,12 +108,22 @@ export class Engine {
     this.store = new Store(kernels, bytes)
     this.photoTiles = new Store(kernels, Math.max(PHOTO_BYTES, bytes * PHOTO_SHARE))
     const photos = new Photos(kernels, sources, this.photoTiles)
-    const facts = new Facts(kernels, (node, level, request, use, region) => this.whole(node, level, request, use, region), new Undertakings(this.turns))
+    const whole: ReadWhole = (node, level, request, use, region) => this.whole(node, level, request, use, region)
+    const undertakings = new Undertakings(this.turns)
+    const facts = new Facts(kernels, whole, undertakings)
     // tables are made by the kernels' instance alone
     this.planeTiles = new Store(kernels, Math.max(PLANE_BYTES, bytes * PLANE_SHARE))
     this.planes = new PlaneTiles(kernels, sources, this.planeTiles)
     this.inks = new Inks(sources)
-    this.shop = { kernels, photos, facts, tables: new Tables(kernels), planes: this.planes, inks: this.inks }
+    this.shop = {
+      kernels,
+      photos,
+      facts,
+      tables: new Tables(kernels),
+      planes: this.planes,
+      inks: this.inks,
+      mended: new MendedPlanes(kernels, this.planes, whole, undertakings),
+    }
     kernels.allocator.onPressure = () => this.photoTiles.evictOne() || this.store.evictOne() || this.planeTiles.evictOne()
   }
 

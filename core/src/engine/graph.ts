@@ -1,10 +1,10 @@
 import { halvings } from '../base/levels.ts'
-import { allLayers, baseOf, firstPhoto, isOpenGroup, layerLists, locate, newLayer, newStep } from '../artwork/layers.ts'
+import { allLayers, baseOf, firstPhoto, isOpenGroup, layerLists, locate, madeOfBelow, newLayer, newStep } from '../artwork/layers.ts'
 import { pinRadius } from '../artwork/pins.ts'
 import { PAPER_GRID, PAPER_RELIEF, paperById } from '../artwork/papers.ts'
-import type { Artwork, Layer, Mask, Source, StepUse } from '../artwork/schema.ts'
+import type { Artwork, Layer, Mask, Mended, Source, StepUse } from '../artwork/schema.ts'
 import { hashOf } from '../base/hash.ts'
-import { AREA, channelsOfStudy, maskAt, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
+import { AREA, channelsOfStudy, maskAt, mendedIn, planeAt, sameAddress, type PlaneAddress } from '../artwork/planes.ts'
 import { groundOf, paintExtent, planeSpace, spaceOf, toSheet } from '../artwork/spaces.ts'
 import { CLEAR, EMPTY_TILE, FULL, NEUTRAL, type Channels, type Entry, type Plane } from '../planes/plane.ts'
 import { gaussianBlur } from '../steps/smooth/gaussian-blur.ts'
@@ -66,6 +66,8 @@ export type Node = {
     }
   /** `plane`: of a stroke that runs; else its index says what was painted, null: nothing. */
   | { kind: 'plane'; index: string | null; plane: Plane | null; channels: Channels; blank: Entry }
+  /** What was mended of a picture, by itself: clear elsewhere. */
+  | { kind: 'mended'; below: Node; mended: readonly Mended[]; salt: string }
   /** `span` goes by the tones of the first of both pictures, `own` by those of the second. `atop`: only where there is something below. */
   | ({ kind: 'over'; below: Node; above: Node; atop: boolean } & Mixing)
   | ({ kind: 'replace'; input: Node; result: Node } & Mixing)
@@ -477,7 +479,7 @@ export class GraphCompiler {
       return below.kind === 'empty' && result.kind !== 'empty' ? this.over(below, result, list, base) : this.replaced(below, result, list, base)
     }
     const above = this.runOf(list, base, index)
-    return source.type === 'below' ? this.replaced(below, above, list, base) : this.over(below, above, list, base)
+    return madeOfBelow(layer) ? this.replaced(below, above, list, base) : this.over(below, above, list, base)
   }
 
   /** A layer's picture, with what follows it laid where it covers. */
@@ -491,7 +493,7 @@ export class GraphCompiler {
     if (layer.visible && layer.opacity > 0 && below.kind !== 'empty') {
       refuseUnsupported(layer)
       const above = this.chainOf(list, index, true).end
-      run = layer.source.type === 'below' ? this.replaced(below, above, list, index) : this.over(below, above, list, index, true)
+      run = madeOfBelow(layer) ? this.replaced(below, above, list, index) : this.over(below, above, list, index, true)
     }
     this.runs.set(layer.id, run)
     return run
@@ -532,14 +534,14 @@ export class GraphCompiler {
       const result = this.heightsOf(source.layers, source.layers.length - 1, below)
       return result === below ? below : this.mixed('replace', below ?? this.flat(), result ?? this.flat(), list, base)
     }
-    if (source.type === 'below') {
+    if (madeOfBelow(layer)) {
       const own = this.chainHeights(list, base, true, undefined, below)
       return own === below ? below : this.mixed('replace', below ?? this.flat(), own ?? this.flat(), list, base)
     }
     const run = this.covered(list, base)
     let heights = run ? this.mixed('over', below ?? this.flat(), run, list, base) : below
     for (let i = base + 1; i <= index; i++) {
-      const next = list[i]!.visible && list[i]!.opacity > 0 && list[i]!.source.type !== 'below' ? this.covered(list, i) : null
+      const next = list[i]!.visible && list[i]!.opacity > 0 && !madeOfBelow(list[i]!) ? this.covered(list, i) : null
       if (next) heights = this.mixed('over', heights ?? this.flat(), next, list, i)
     }
     return heights
@@ -642,7 +644,7 @@ export class GraphCompiler {
     else if (source.type === 'live') {
       const at = locate(this.artwork.layers, source.layer)
       heights = this.chainHeights(at.list, at.index, false)
-    } else if (source.type === 'below') heights = below === undefined ? this.heightsOf(list, index - 1, this.heightFloor(list)) : below
+    } else if (madeOfBelow(layer)) heights = below === undefined ? this.heightsOf(list, index - 1, this.heightFloor(list)) : below
     else if (source.type === 'paper' && typeof source.paper === 'string' && this.artwork.stock.papers) heights = this.paperHeights(source)
     let space: Space = moves ? 'own' : 'both'
     const { after } = this.chainOf(list, index, laid)
@@ -774,10 +776,10 @@ export class GraphCompiler {
       case 'fill': {
         return this.fill(pixelOfHex(source.colour, source.alpha), groundOf(this.artwork))
       }
-      case 'below': {
-        const base = baseOf(list, index)
-        return base < index ? this.runOf(list, base, index - 1) : this.sheetOf(list, index - 1)
-      }
+      case 'below':
+        return this.below(list, index)
+      case 'mend':
+        return this.mended(list[index]!, this.below(list, index))
       case 'live': {
         const at = locate(this.artwork.layers, source.layer)
         return this.chainOf(at.list, at.index).end
@@ -805,10 +807,45 @@ export class GraphCompiler {
         return this.paper(source)
       case 'panels':
         return this.panels(list, index, source)
-      case 'mend':
       case 'lettering':
         return refuse(SOURCES[source.type], `Layer “${name}”`, { layer: list[index]!.id })
     }
+  }
+
+  /** All that lies below a layer: of one that follows, the run that it is in. */
+  private below(list: readonly Layer[], index: number): Node {
+    const base = baseOf(list, index)
+    return base < index ? this.runOf(list, base, index - 1) : this.sheetOf(list, index - 1)
+  }
+
+  /** What lies below with its mended places. One that is being painted is cloned meanwhile, and healed when it is done. */
+  private mended(layer: Layer, below: Node): Node {
+    if (below.kind === 'empty') return below
+    const all = mendedIn(layer).filter((m) => m.dx !== 0 || m.dy !== 0)
+    const at = (m: Mended): PlaneAddress => ({ layer: layer.id, step: m.id, part: 'mend' })
+    const painted = all.findIndex((m) => this.isPainted(at(m)))
+    const done = (painted < 0 ? all : all.slice(0, painted)).filter((m) => m.cover)
+    const mended = this.mendedOver(layer, below, done)
+    if (painted < 0) return mended
+    const { dx, dy, cover } = all[painted]!
+    const mask = { node: this.plane(at(all[painted]!), cover, 1, EMPTY_TILE, groundOf(this.artwork)), turned: false, strength: 1 }
+    return this.replace(mended, this.place(mended, [1, 0, -dx, 0, 1, -dy, 0, 0, 1]), 0, 1, null, mask)
+  }
+
+  private mendedOver(layer: Layer, below: Node, mended: readonly Mended[]): Node {
+    if (mended.length === 0) return below
+    const { extent } = below
+    const above = this.intern({
+      kind: 'mended',
+      key: hashOf('mended', this.salt, below.key, mended),
+      // its tiles say themselves what they show
+      shape: hashOf('mended of', layer.id, extent),
+      extent,
+      below,
+      mended,
+      salt: this.salt,
+    })
+    return this.composite(below, above, extent, {})
   }
 
   /** A sheet of paper: of a colour, its surface lit by the artwork's lamp; or a picture, as wide as it is said to be. */
@@ -1083,6 +1120,8 @@ export function inputsOf(node: Node): readonly Node[] {
       return []
     case 'light':
       return [node.input, node.map]
+    case 'mended':
+      return [node.below]
     case 'step':
       return [node.input, ...Object.values(node.others)]
     case 'place':
@@ -1133,7 +1172,6 @@ export function inOrder(node: Node): Node[] {
 
 /** Sources that are still to come, in words. */
 const SOURCES = {
-  mend: 'mended places as its source',
   lettering: 'lettering as its source',
 }
 

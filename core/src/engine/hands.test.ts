@@ -52,7 +52,7 @@ async function stroked(a: Artwork, part: PlaneAddress['part'], laying: Laying, p
   const { index, plane, blobs } = await session.end({ cancelled: false }, () => undefined, digest)
   for (const b of blobs) sources.blobs.set(b.name, b.bytes)
   const next = structuredClone(a)
-  setPlane(next.layers[0]!, at, { index, channels: plane.channels })
+  setPlane(next, at, { index, channels: plane.channels })
   return next
 }
 

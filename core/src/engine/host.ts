@@ -11,6 +11,8 @@ import { strokeSwatch } from './swatch.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
 import { planeOn, samplesIn, showPainted, StrokeSession, type PaintView, type StrokeOrder } from './stroke-session.ts'
+import { mendSource } from './mend-source.ts'
+import type { Offset } from '../mend/find-source.ts'
 import { areaOutline } from './area-outline.ts'
 import { areaTiles } from './area-tiles.ts'
 import { orderedArea, type AlikeMemory } from './areas.ts'
@@ -70,6 +72,8 @@ export type ToEngine =
   | { type: 'area'; id: number; order: AreaOrder }
   /** Where an area ends, as it is seen at a level; a newer request drops an older one. */
   | { type: 'area-outline'; id: number; plane: string; region: Region; level: number }
+  /** Where to take from to mend what was painted over; `not`: tried already. */
+  | { type: 'mend-source'; id: number; at: PlaneAddress; not: readonly Offset[] }
   /** The text of an SVG file, to be read away from the page. */
   | { type: 'read-lines'; id: number; text: string }
   | { type: 'cancel'; id: number }
@@ -105,6 +109,7 @@ export type FromEngine =
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
+  | { type: 'mend-source'; id: number; dx: number; dy: number }
   /** Where an area ends: x and y of its places, and where each closed line begins. */
   | { type: 'area-outline'; id: number; places: Float32Array; starts: Int32Array }
   /** Lines of a step: x, y and half the breadth of each place, one after another, and where each line begins; how many areas were left out. */
@@ -244,6 +249,9 @@ export class EngineHost {
         break
       case 'read-lines':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: async () => this.readLines(m) })
+        break
+      case 'mend-source':
+        this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.mendSource(m, s) })
         break
       case 'area':
         this.strokes.push({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.area(m, s) })
@@ -425,6 +433,11 @@ export class EngineHost {
       tell: (share) => this.planning('the area', share),
     })
     this.told(id, AREA, painted)
+  }
+
+  private async mendSource({ id, at, not }: ToEngine & { type: 'mend-source' }, signal: Signal): Promise<void> {
+    if (!this.artwork) throw new QuillError('artwork-invalid', 'No artwork is open.')
+    this.post({ type: 'mend-source', id, ...(await mendSource(this.engine, this.artwork, at, not, signal)) }, [])
   }
 
   private async outline(m: ToEngine & { type: 'area-outline' }, signal: Signal): Promise<void> {

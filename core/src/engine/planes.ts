@@ -157,14 +157,14 @@ export class PlaneTiles {
   }
 
   /** A tile in memory; its bytes are fetched where they are not there. */
-  async tile(entry: Entry, channels: Channels): Promise<HeldTile> {
+  async tile(entry: Entry, channels: Channels, own?: ReadonlyMap<Entry, Uint8Array>): Promise<HeldTile> {
     const live = this.live.get(entry)
     if (live !== undefined) return { ptr: live, done: () => undefined }
     const kept = this.store.take(`plane ${entry}`, () => true)
     if (kept) return { ptr: kept.ptr, done: () => this.store.release(kept) }
     // a newer state of the stroke has taken its place
     if (entry.startsWith('live')) throw new QuillError('cancelled', 'Stopped.')
-    const bytes = await this.blob(entry)
+    const bytes = own?.get(entry) ?? (await this.blob(entry))
     if (bytes.length !== tileBytes(channels)) throw unreadable('a part of it has another size')
     // it may have been fetched twice
     const other = this.store.take(`plane ${entry}`, () => true)
@@ -211,7 +211,7 @@ export class PlaneTiles {
     const { channels } = use.plane
     const kept = entry.startsWith('½') ? this.store.take(`plane ${entry}`, () => true) : null
     if (kept) return { ptr: kept.ptr, done: () => this.store.release(kept) }
-    if (!entry.startsWith('½')) return this.tile(entry, channels)
+    if (!entry.startsWith('½')) return this.tile(entry, channels, use.plane.own)
     const { raw, allocator } = this.kernels
     const half = PLANE_TILE / 2
     const pixel = channels * 2
@@ -261,7 +261,7 @@ export class PlaneTiles {
     const side = 2 ** level
     const parts: Entry[] = []
     for (let y = 0; y < side; y++) for (let x = 0; x < side; x++) parts.push(this.entryAt(use, 0, tx * side + x, ty * side + y))
-    if (parts.some((e) => e.startsWith('live'))) return null
+    if (parts.some((e) => e.startsWith('live') || e.startsWith('made'))) return null
     return nameOfBytes(new TextEncoder().encode(`${use.plane.channels} ${level} ${parts.join(' ')}`))
   }
 

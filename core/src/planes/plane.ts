@@ -24,6 +24,8 @@ export type Page = ReadonlyMap<number, Entry>
 export interface Plane {
   readonly channels: Channels
   readonly pages: ReadonlyMap<string, Page>
+  /** Bytes of tiles that are nowhere else: of planes that are computed. Their names begin with `made`. */
+  readonly own?: ReadonlyMap<Entry, Uint8Array>
 }
 
 /** Something to be kept under the SHA-256 of its bytes. */

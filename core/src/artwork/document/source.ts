@@ -3,6 +3,9 @@ import { colourSchema, idSchema, lengthSchema, planeSchema, pointSchema, rectang
 
 // What a layer's chain starts from; groups stand with the layers, which they are made of.
 
+/** Mended places that a layer has, at most. */
+export const MOST_MENDED = 500
+
 const side = z.number().int().min(1)
 const photo = z.strictObject({
   type: z.literal('photo'),
@@ -42,8 +45,22 @@ const ink = z.strictObject({
   /** Pixels of the layer that one of its own is, once the artwork was made larger or smaller. */
   scale: z.number().positive().optional(),
 })
-/** What was cloned and healed of what lies below. */
-const mend = z.strictObject({ type: z.literal('mend'), blob: sha256Schema.nullable(), plane: planeSchema })
+/** One mended place: what lies so far away is laid where it is covered; healed, it goes over into what lies round about. A spot has found its source by itself. */
+export const mendedSchema = z.strictObject({
+  id: idSchema,
+  way: z.enum(['clone', 'heal', 'spot']),
+  /** From the place to its source, whole pixels of the layer; both 0: not known yet. */
+  dx: z.number().int().min(-200_000).max(200_000),
+  dy: z.number().int().min(-200_000).max(200_000),
+  cover: planeSchema,
+})
+/** What was cloned and healed of what lies below, one after the other. */
+const mend = z.strictObject({
+  type: z.literal('mend'),
+  blob: sha256Schema.nullable(),
+  plane: planeSchema,
+  mended: z.array(mendedSchema).max(MOST_MENDED).optional(),
+})
 const lettering = z.strictObject({
   type: z.literal('lettering'),
   text: z.string().max(10_000),

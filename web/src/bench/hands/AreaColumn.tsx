@@ -165,7 +165,7 @@ export function AreaColumn({ artwork, onHelp }: { artwork: Artwork; onHelp: (t: 
         )}
         <div className={classes.line}>
           <Button variant="default" size="compact-xs" onClick={() => void take({ type: 'all' }, 'Area, the whole sheet')}>
-            Whole sheet
+            All of the sheet
           </Button>
           <Button variant="default" size="compact-xs" disabled={!has} onClick={() => void order({ type: 'turn-round' }, 'Turn the area round')}>
             Turn round
