@@ -28,7 +28,7 @@ test('a photogram: cropped to its pattern by hand, steps in another order; the c
   await settled(page)
   const whole = await downloaded(page, info, 'whole')
   await page.keyboard.press('f')
-  await expect(page.getByText('Framing: the sheet')).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Frame', exact: true })).toBeVisible()
   await pull(page, /^Upper left corner of the sheet/, 300, 420)
   await pull(page, /^Right edge/, -260, 0)
   // to the pixel by key, and by number

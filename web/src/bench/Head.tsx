@@ -46,6 +46,7 @@ const SHORTCUTS: [string, string][] = [
   ['V', 'Values only'],
   ['P', 'Take up the brush, or put it down'],
   ['K', 'Take up the pen for ink, or put it down'],
+  ['N', 'Take up the hand that mends, or put it down; C (hold): where to take from'],
   ['S', 'Take up the hand for areas, or put it down; T: add, take away, share'],
   ['L', 'Place the chosen layers, or put them down; arrow keys move them by a pixel'],
   ['Esc', 'Put the hand down'],

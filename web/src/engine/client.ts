@@ -305,6 +305,15 @@ export class EngineClient {
     return this.plane({ type: 'area', id: ++this.last, order }, signal)
   }
 
+  /** Where to take from to mend what was painted over; `not`: tried already. Rejects with a sentence where there is nothing. */
+  mendSource(at: PlaneAddress, not: readonly { dx: number; dy: number }[]): Promise<FromEngine & { type: 'mend-source' }> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.lines.set(id, { resolve, reject })
+      this.send({ type: 'mend-source', id, at, not })
+    })
+  }
+
   /** Where an area ends, as it is seen at a level; only the newest request is answered. */
   outline(plane: string, region: Region, level: number, hear: (outline: AreaOutline) => void): void {
     const id = ++this.last
@@ -350,7 +359,7 @@ export class EngineClient {
       if (m.id === this.readying?.id) this.readying.hear()
       return
     }
-    if (m.type === 'lines' || m.type === 'read-lines') {
+    if (m.type === 'lines' || m.type === 'read-lines' || m.type === 'mend-source') {
       this.lines.get(m.id)?.resolve(m as never)
       this.lines.delete(m.id)
       return

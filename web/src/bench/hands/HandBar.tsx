@@ -1,6 +1,6 @@
 import { Button, Menu, Tooltip } from '@mantine/core'
 import { allLayers, sameAddress, type AreaHow, type Command } from '@nimble-quill/core'
-import { IconArrowsMove, IconBallpen, IconBrush, IconChevronDown, IconFrame, IconLassoPolygon } from '@tabler/icons-react'
+import { IconArrowsMove, IconBandage, IconBallpen, IconBrush, IconChevronDown, IconFrame, IconLassoPolygon } from '@tabler/icons-react'
 import { useEffect, useState, type ReactNode } from 'react'
 import { useKeys } from '../../parts/keys.ts'
 import { useStore } from 'react-redux'
@@ -9,7 +9,7 @@ import { useAct, useApp, type RootState } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import classes from './hands.module.css'
 import { useAddLayer } from '../sheet/use-add-layer.ts'
-import { paintOn, putDown, setArea, setBrush, setHands, takeArea, takeFrame, takeInk, takePlace } from './slice.ts'
+import { paintOn, putDown, setArea, setBrush, setHands, takeArea, takeFrame, takeInk, takeMend, takePlace } from './slice.ts'
 import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
@@ -37,6 +37,8 @@ export function HandBar() {
   const framing = held === 'frame'
   const inking = held === 'ink'
   const taking = held === 'area'
+  const mending = held === 'mend'
+  const mendOn = useApp((s) => s.hands.mend.layer)
   const inkOn = useApp((s) => s.hands.ink.layer)
   const { add } = useAddLayer()
   const also = useApp((s) => s.bench.also)
@@ -73,14 +75,25 @@ export function HandBar() {
     act(takeInk(on))
   }
   useKeys('k', ink)
+  const mendLayer = mending ? [...allLayers(artwork.layers)].find((l) => l.id === mendOn && l.source.type === 'mend') : undefined
+  const mend = () => {
+    if (mending) {
+      act(putDown())
+      return
+    }
+    const all = [...allLayers(artwork.layers)].filter((l) => l.source.type === 'mend')
+    const chosen = all.find((l) => choice && choice.type !== 'recipe' && l.id === choice.layer)
+    act(takeMend(chosen?.id ?? all.at(-1)?.id ?? add('Mended', { type: 'mend', blob: null, plane: null })))
+  }
+  useKeys('n', mend)
   const frame = () => act(framing ? putDown() : takeFrame())
   const area = () => act(taking ? putDown() : takeArea())
   useKeys('s', area)
-  useKeys('l', place, { enabled: !painting })
+  useKeys('l', place, { enabled: !painting && !mending })
   useKeys('f', frame, { enabled: !painting })
   // heard before what stands open hears it: that is closed by Escape first, and the brush stays in hand
   useEffect(() => {
-    if (!painting && !placing && !framing && !inking && !taking) return
+    if (!painting && !placing && !framing && !inking && !taking && !mending) return
     const escape = (e: KeyboardEvent) => {
       // lists that are closed stay in the page, unseen
       const open = [...document.querySelectorAll(OPEN)].some((x) => x.getClientRects().length > 0)
@@ -89,7 +102,7 @@ export function HandBar() {
     }
     window.addEventListener('keydown', escape, true)
     return () => window.removeEventListener('keydown', escape, true)
-  }, [painting, placing, framing, inking, taking, act])
+  }, [painting, placing, framing, inking, taking, mending, act])
   useKeys('t', () => act(setHands({ doing: store.getState().hands.doing === 'lay' ? 'take' : 'lay' })), { enabled: painting })
   useKeys(
     't',
@@ -103,8 +116,8 @@ export function HandBar() {
     const { breadth } = store.getState().hands.brush
     act(setBrush({ breadth: { ...breadth, value: Number(Math.min(4000, Math.max(0.2, breadth.value * by)).toPrecision(3)) } }))
   }
-  useKeys('comma', () => scaled(1 / BROADER), { enabled: painting })
-  useKeys('period', () => scaled(BROADER), { enabled: painting })
+  useKeys('comma', () => scaled(1 / BROADER), { enabled: painting || mending })
+  useKeys('period', () => scaled(BROADER), { enabled: painting || mending })
   useKeys(
     Object.keys(LENT).join(','),
     (e) => {
@@ -113,7 +126,7 @@ export function HandBar() {
       if (e.type === 'keydown' && !e.repeat && !e.ctrlKey && !e.metaKey) act(setHands({ lent: LENT[key] }))
       if (e.type === 'keyup' && now === LENT[key]) act(setHands({ lent: null }))
     },
-    { keydown: true, keyup: true, enabled: painting || inking || taking, preventDefault: true },
+    { keydown: true, keyup: true, enabled: painting || inking || taking || mending, preventDefault: true },
   )
   useEffect(() => {
     const release = () => store.getState().hands.lent && act(setHands({ lent: null }))
@@ -124,6 +137,10 @@ export function HandBar() {
   useEffect(() => {
     if (inking && !inkLayer) act(putDown())
   }, [inking, inkLayer, act])
+
+  useEffect(() => {
+    if (mending && !mendLayer) act(putDown())
+  }, [mending, mendLayer, act])
 
   // what was painted on is gone: the hand goes with it
   useEffect(() => {
@@ -150,7 +167,7 @@ export function HandBar() {
       <Hand name="Area" does="say where hands and new steps act (S)" held={taking} icon={<IconLassoPolygon size={16} />} onTake={area} />
       <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
       <Hand name="Frame" does="crop, straighten, resize the sheet (F)" held={framing} icon={<IconFrame size={16} />} onTake={frame} />
-      {framing && <span className={classes.on}>Framing: the sheet</span>}
+      <Hand name="Mend" does="clone, heal, and let spots be gone (N)" held={mending} icon={<IconBandage size={16} />} onTake={mend} />
       {inkLayer && <span className={classes.on}>Drawing on: {inkLayer.name}</span>}
       {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
       {placing && still && (
@@ -161,11 +178,11 @@ export function HandBar() {
           </Button>
         </span>
       )}
-      {!placing && !framing && !inking && !taking && (
+      {!placing && !framing && !inking && !taking && !mending && (
         <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
           <Menu.Target>
             <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
-              {painting && there ? `Painting on: ${targetName(artwork, on)}` : 'Paint on …'}
+              {painting && there ? targetName(artwork, on) : 'Paint on …'}
             </Button>
           </Menu.Target>
           <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
@@ -194,7 +211,11 @@ export function HandBar() {
           </Button>
         </span>
       )}
-      {painting && lent && <span className={classes.on}>{{ pan: 'Moving the view', dropper: 'Picking a colour', line: 'A straight line' }[lent]}</span>}
+      {(painting || mending) && lent && (
+        <span className={classes.on}>
+          {{ pan: 'Moving the view', dropper: mending ? 'Where to take from' : 'Picking a colour', line: 'A straight line' }[lent]}
+        </span>
+      )}
     </div>
   )
 }
@@ -203,7 +224,16 @@ export function HandBar() {
 function Hand({ name, does, held, icon, onTake }: { name: string; does: string; held: boolean; icon: ReactNode; onTake: () => void }) {
   return (
     <Tooltip label={`${name}: ${does}`}>
-      <Button size="compact-sm" variant={held ? 'filled' : 'subtle'} color={held ? 'petrol' : 'gray'} aria-pressed={held} leftSection={icon} onClick={onTake}>
+      <Button
+        size="compact-sm"
+        variant={held ? 'filled' : 'subtle'}
+        color={held ? 'petrol' : 'gray'}
+        aria-pressed={held}
+        leftSection={icon}
+        onClick={onTake}
+        px={7}
+        styles={{ section: { marginInlineEnd: 5 } }}
+      >
         {name}
       </Button>
     </Tooltip>

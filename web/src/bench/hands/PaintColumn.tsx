@@ -224,7 +224,8 @@ const MORE: ShareOf[] = [
   ['regularity', 'Regularity', 'Dabs of one size along the line, or straying and uneven.', ['uneven', 'even']],
 ]
 
-function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHelp: (t: string) => void }) {
+/** What every brush is decided by. */
+export function BrushControls({ brush, ppi, onHelp }: { brush: Brush; ppi: number; onHelp: (t: string) => void }) {
   const act = useAct()
   const [more, setMore] = useState(false)
   const set = (change: Partial<Brush>) => act(setBrush(change))

@@ -1,4 +1,14 @@
-import { brushSchema, defaultBrush, isStudyPart, sameAddress, type AreaHow, type Brush, type PlaneAddress, type Symmetry } from '@nimble-quill/core'
+import {
+  brushSchema,
+  defaultBrush,
+  isStudyPart,
+  sameAddress,
+  type AreaHow,
+  type Brush,
+  type Mended,
+  type PlaneAddress,
+  type Symmetry,
+} from '@nimble-quill/core'
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { choose, close, open, openPicker, openProofSheet } from '../slice.ts'
 
@@ -15,7 +25,7 @@ export const pixelsOf = (unit: PlaceUnit, ppi: number): number => (unit === 'mm'
 
 export interface Hands {
   /** The hand that is in hand. */
-  held: 'paint' | 'ink' | 'area' | 'place' | 'frame' | null
+  held: 'paint' | 'ink' | 'area' | 'mend' | 'place' | 'frame' | null
   /** What it acts on. */
   on: PlaneAddress | null
   doing: Doing
@@ -45,6 +55,16 @@ export interface Hands {
     like: { by: 'colour' | 'tone'; colour: number; tone: number; together: boolean; edges: boolean }
     last: { x: number; y: number; how: AreaHow; upon: string | null; left: string | null; turn: number } | null
     edge: { round: number; move: number; soften: number }
+  }
+  /** The layer that is mended on, how, where it is taken from (sheet pixels), and what a spot found last. */
+  mend: {
+    layer: string | null
+    way: Mended['way']
+    travels: boolean
+    source: { x: number; y: number } | null
+    /** From the hand to the source, pixels of the layer, once the source travels with it. */
+    offset: { dx: number; dy: number } | null
+    last: { place: string; tried: { dx: number; dy: number }[]; turn: string } | null
   }
   /** How *Place* shows its numbers, what is dragged (the whole picture's box, or each corner by itself), and whether it is drawn to lines. */
   place: { unit: PlaceUnit; grips: 'box' | 'corners'; ratio: boolean; snaps: boolean }
@@ -81,6 +101,7 @@ const start: Hands = {
     last: null,
     edge: { round: 0, move: 0, soften: 0 },
   },
+  mend: { layer: null, way: 'spot', travels: true, source: null, offset: null, last: null },
   place: { unit: 'px', grips: 'box', ratio: true, snaps: true },
   frame: { ratio: '', upright: false, lines: 'thirds', changes: 'frame', pivot: { x: 0.5, y: 0.5 }, drawnIn: true, level: false },
   lent: null,
@@ -138,6 +159,17 @@ export const hands = createSlice({
       if (state.ink.layer !== payload) state.ink.chosen = []
       state.ink.layer = payload
     },
+    /** Takes up the hand that mends, on a layer of mended places. */
+    takeMend: (state, { payload }: PayloadAction<string>) => {
+      down(state)
+      state.held = 'mend'
+      if (state.mend.layer !== payload) Object.assign(state.mend, { source: null, offset: null, last: null })
+      state.mend.layer = payload
+      state.doing = 'lay'
+    },
+    setMend: (state, { payload }: PayloadAction<Partial<Hands['mend']>>) => {
+      Object.assign(state.mend, payload)
+    },
     takeArea: (state) => {
       down(state)
       state.held = 'area'
@@ -182,10 +214,25 @@ export const hands = createSlice({
     })
     // what is placed is what is chosen, and shows its handles
     b.addCase(choose, (state) => {
-      if (state.held === 'paint' || state.held === 'ink' || state.held === 'frame') down(state)
+      if (state.held === 'paint' || state.held === 'ink' || state.held === 'mend' || state.held === 'frame') down(state)
       state.place.grips = 'box'
     })
   },
 })
-export const { paintOn, takeInk, setInk, takeArea, setArea, putDown, takePlace, takeFrame, setFrameHand, setPlace, setHands, setBrush, takeColour } =
-  hands.actions
+export const {
+  paintOn,
+  takeInk,
+  setInk,
+  takeArea,
+  setArea,
+  takeMend,
+  setMend,
+  putDown,
+  takePlace,
+  takeFrame,
+  setFrameHand,
+  setPlace,
+  setHands,
+  setBrush,
+  takeColour,
+} = hands.actions

@@ -8,6 +8,7 @@ import { useEngine } from '../engine-context.ts'
 import { forgetStroke, leftStrokes } from '../keeping/journal.ts'
 import { command } from '../slice.ts'
 import { isThere } from './targets.ts'
+import { useMend } from './use-mend.ts'
 
 /** Samples that are handed over at once. */
 const PORTION = 500 * SAMPLE_NUMBERS
@@ -17,6 +18,7 @@ export function useLeftStrokes(id: string): void {
   const engine = useEngine()
   const act = useAct()
   const store = useStore<RootState>()
+  const mend = useMend()
   const begun = useRef(false)
   useEffect(() => {
     if (begun.current) return
@@ -38,6 +40,7 @@ export function useLeftStrokes(id: string): void {
             const painted = await stroke.done
             act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what: 'Stroke, brought back,' } }))
             back++
+            if (order.at.part === 'mend') await mend.foundAgain(order.at)
           } catch (error) {
             tellTrouble((error as Error).message)
             continue
@@ -52,5 +55,6 @@ export function useLeftStrokes(id: string): void {
             : `${back} strokes that were not finished when the page was closed are back.`,
         )
     })()
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [engine, act, store, id])
 }

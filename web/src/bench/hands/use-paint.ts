@@ -10,7 +10,8 @@ import { command } from '../slice.ts'
 import { layingOf, wordOf } from './laying.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
 import { shownAt, withMaskShown } from './showing.ts'
-import { takeColour } from './slice.ts'
+import { setMend, takeColour } from './slice.ts'
+import { useMend, type Mending } from './use-mend.ts'
 import { isThere } from './targets.ts'
 
 interface Options {
@@ -39,6 +40,9 @@ interface Running {
   journal: StrokeJournal | null
   lifted: boolean
   given: boolean
+  /** Where it began, sheet pixels, and the place that it mends. */
+  first: { x: number; y: number }
+  mending: Mending | null
   /** A straight line: its ends only. */
   line: number[] | null
 }
@@ -55,6 +59,8 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
   const store = useStore<RootState>()
   const id = useApp((s) => s.bench.id)
   const held = useApp((s) => s.hands.held)
+  const mendOn = useApp((s) => s.hands.mend.layer)
+  const mend = useMend()
   const on = useApp((s) => s.hands.on)
   const lent = useApp((s) => s.hands.lent)
   const showing = useApp((s) => s.hands.showing)
@@ -65,21 +71,26 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
   now.current = { view, place, onTile, onPainted }
   const [line, setLine] = useState<{ from: { x: number; y: number }; to: { x: number; y: number } } | null>(null)
   const [ready, setReady] = useState(false)
-  const active = held === 'paint' && on !== null && free
+  // a spot shows what it will mend: where its source is is found afterwards
+  const [trail, setTrail] = useState<{ x: number; y: number }[] | null>(null)
+  const trailing = useApp((s) => s.hands.held === 'mend' && s.hands.mend.way === 'spot')
+  const mending = held === 'mend' && mendOn !== null
+  const active = ((held === 'paint' && on !== null) || mending) && free
 
   // what lies under the brush is computed before it comes down
   const key = JSON.stringify([view, on, showing])
   const readyFor = useRef('')
   const prepare = useCallback(
     (artwork: Artwork) => {
-      if (!active || !on || !isThere(artwork, on)) return
+      // a place that is mended is made by the stroke itself
+      if (!active || mending || !on || !isThere(artwork, on)) return
       if (readyFor.current === key) return
       readyFor.current = key
       setReady(false)
       engine.ready(on, shownAt, now.current.view, () => setReady(true))
     },
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [engine, active, key],
+    [engine, active, mending, key],
   )
   useEffect(() => {
     if (!active) {
@@ -89,19 +100,22 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
   }, [active])
 
   const begin = async (run: Running): Promise<void> => {
-    const { bench, hands } = store.getState()
-    const artwork = bench.history?.artwork
-    if (run.given || !artwork || !hands.on || !isThere(artwork, hands.on)) return
+    const { hands } = store.getState()
+    if (run.given) return
+    if (hands.held === 'mend') run.mending ??= mend.begin({ x: run.first.x, y: run.first.y })
+    const on = hands.held === 'mend' ? (run.mending?.at ?? null) : hands.on
+    const artwork = store.getState().bench.history?.artwork
+    if (!artwork || !on || !isThere(artwork, on)) return
     const order: StrokeOrder = {
-      at: hands.on,
+      at: on,
       also: shownAt,
       brush: { ...hands.brush, breadth: breadthIn(hands.brush.breadth, artwork.sheet.ppi) },
       symmetry: hands.symmetry,
-      laying: layingOf(hands),
+      laying: run.mending ? { type: 'grey', value: 65535 } : layingOf(hands),
       ...(artwork.area ? { area: artwork.area.index } : {}),
     }
-    run.journal ??= new StrokeJournal(id!, tab, { order, base: planeAt(artwork, hands.on)?.plane?.index ?? null, at: Date.now() })
-    engine.setArtwork(withMaskShown(artwork, hands.on, hands.showing))
+    run.journal ??= new StrokeJournal(id!, tab, { order, base: planeAt(artwork, on)?.plane?.index ?? null, at: Date.now() })
+    engine.setArtwork(run.mending ? artwork : withMaskShown(artwork, on, hands.showing))
     const stroke = engine.stroke(order, now.current.view, (m) => now.current.onTile(m))
     run.stroke = stroke
     if (run.waiting.length) {
@@ -113,11 +127,12 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     try {
       const painted: Painted = await stroke.done
       if (run.given) return
-      const what = wordOf(order.at.part, hands.doing)
+      const what = run.mending?.what ?? wordOf(order.at.part, hands.doing)
       // beside the sheet there is nothing to paint on: nothing was done
       if (painted.damage.w > 0) {
         now.current.onPainted(true)
-        act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what } }))
+        act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what }, ...(run.mending ? { gesture: run.mending.gesture } : {}) }))
+        if (run.mending?.way === 'spot') void mend.findSource(order.at, [], run.mending.gesture)
         askToStay()
         // on the way before the artwork is; what does not arrive is sent when the server asks for it
         void sendParts(painted.parts).catch(() => undefined)
@@ -147,6 +162,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       return
     }
     run.all.push(...samples)
+    if (trailing) setTrail(trailOf(run.all))
     if (run.stroke) {
       run.journal?.add(samples)
       run.stroke.add(samples)
@@ -180,6 +196,10 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       if (e.pointerType === 'touch') give()
       return e.pointerType !== 'touch'
     }
+    if (lent === 'dropper' && mending) {
+      act(setMend({ source: now.current.place(e), offset: null }))
+      return true
+    }
     if (lent === 'dropper') {
       void pick(e)
       return true
@@ -196,6 +216,8 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       lifted: false,
       given: false,
       line: lent === 'line' ? [] : null,
+      first: now.current.place(e),
+      mending: null,
     }
     running.current = run
     add(run, [e.nativeEvent])
@@ -216,6 +238,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     const run = running.current
     if (!run || run.pointer !== e.pointerId) return false
     running.current = null
+    setTrail(null)
     run.lifted = true
     if (run.line) {
       setLine(null)
@@ -237,10 +260,14 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
     running.current = null
     run.given = true
     setLine(null)
+    setTrail(null)
     run.stroke?.cancel()
     run.journal?.done()
     onPainted(false)
   }
 
-  return { active, down, move, up, give, palm, line, prepare, ready }
+  return { active, down, move, up, give, palm, line, trail, prepare, ready }
 }
+
+/** Places of samples, sheet pixels. */
+const trailOf = (all: readonly number[]) => Array.from({ length: all.length / 6 }, (_, i) => ({ x: all[i * 6]! / 64, y: all[i * 6 + 1]! / 64 }))

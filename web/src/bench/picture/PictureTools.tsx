@@ -1,4 +1,4 @@
-import { ActionIcon, SegmentedControl, Tooltip } from '@mantine/core'
+import { ActionIcon, Tooltip } from '@mantine/core'
 import {
   IconArrowsHorizontal,
   IconArrowsVertical,
@@ -45,6 +45,8 @@ interface ToolsProps {
   against: Against
   onAgainst: (a: Against) => void
 }
+
+const SURROUNDS: Record<Surround, string> = { light: 'light', middle: 'middle grey', dark: 'dark' }
 
 /** The bar over the picture. By itself, so that it is not drawn again with every tile. */
 export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWhole, onZoom, onHold, onWipe, against, onAgainst }: ToolsProps) {
@@ -121,13 +123,14 @@ export const PictureTools = memo(function PictureTools({ zoom, held, wipe, onWho
       </Tooltip>
       <span className={pictureCss.sep} />
       <HandBar />
-      <SegmentedControl
-        size="xs"
-        aria-label="Surround"
-        value={surround}
-        onChange={(v) => act(setPrefs({ surround: v as Surround }))}
-        data={surrounds.map((v) => ({ value: v, label: { light: 'Light', middle: 'Mid', dark: 'Dark' }[v] }))}
-      />
+      <Tooltip label={`Surround: ${SURROUNDS[surround]}; click for the next`}>
+        <ActionIcon
+          aria-label={`Surround: ${SURROUNDS[surround]}`}
+          onClick={() => act(setPrefs({ surround: surrounds[(surrounds.indexOf(surround) + 1) % surrounds.length]! }))}
+        >
+          <i className={pictureCss.surround} data-surround={surround} />
+        </ActionIcon>
+      </Tooltip>
     </div>
   )
 })

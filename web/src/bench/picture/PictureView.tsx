@@ -18,6 +18,7 @@ import { AreaLine } from './AreaLine.tsx'
 import { AreaSurface } from './AreaSurface.tsx'
 import { InkSurface } from './InkSurface.tsx'
 import { LookSpot } from './LookSpot.tsx'
+import { MendMarks } from './MendMarks.tsx'
 import { PlaceHandles } from './PlaceHandles.tsx'
 import { FrameHandles } from './FrameHandles.tsx'
 import { PlacementHandles } from './PlacementHandles.tsx'
@@ -314,6 +315,7 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   }, [brush.active, brush.prepare, calm, artwork])
   const inkOn = hands.held === 'ink' && [...allLayers(artwork.layers)].some((l) => l.id === hands.ink.layer && l.source.type === 'ink') ? hands.ink.layer : null
   const pointer = useRef<PointerHandle>(null)
+  const marks = useRef<PointerHandle>(null)
 
   const turnTo = useRef(turned)
   turnTo.current = turned
@@ -353,7 +355,9 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     if (brush.active) {
       // the brush's outline stands where the browser expects the pen to be when it is seen; nothing is painted there
       const ahead = pointed.current(e.nativeEvent.getPredictedEvents?.().at(0) ?? e)
-      pointer.current?.at(hands.lent === 'pan' ? null : { x: css(ahead.x), y: css(ahead.y) })
+      const seen = hands.lent === 'pan' ? null : { x: css(ahead.x), y: css(ahead.y) }
+      pointer.current?.at(seen)
+      marks.current?.at(seen)
     }
     brush.move(e)
   }
@@ -481,6 +485,16 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
               scale={css(now.scale)}
               origin={{ x: css(at.x), y: css(at.y) }}
               line={brush.line}
+            />
+          )}
+          {brush.active && hands.held === 'mend' && (
+            <MendMarks
+              ref={marks}
+              ground={ground}
+              source={hands.mend.way === 'spot' ? null : hands.mend.source}
+              offset={hands.mend.travels ? hands.mend.offset : null}
+              trail={brush.trail}
+              breadth={css(breadthIn(hands.brush.breadth, artwork.sheet.ppi) * now.scale)}
             />
           )}
           {inkOn && free && !held && !beside && <InkSurface key={inkOn} artwork={artwork} layer={inkOn} ground={ground} />}

@@ -63,7 +63,12 @@ function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] 
         title: s.title,
         help: s.help,
         command: { type: 'add-step', layer: gap.layer, index: gap.index, step: withinArea(artwork, gap.layer, withInputs(artwork, gap.layer, newStep(s.id))) },
-        shown: { type: 'add-step', layer: gap.layer, index: gap.index, step: withinArea(artwork, gap.layer, withInputs(artwork, gap.layer, newStep(s.id, s.sample))) },
+        shown: {
+          type: 'add-step',
+          layer: gap.layer,
+          index: gap.index,
+          step: withinArea(artwork, gap.layer, withInputs(artwork, gap.layer, newStep(s.id, s.sample))),
+        },
       })
     }
   }

@@ -4,7 +4,7 @@ import { IconPlus } from '@tabler/icons-react'
 import { memo, useState } from 'react'
 import { useStore } from 'react-redux'
 import { useAct, type RootState } from '../../store/store.ts'
-import { paintOn, takeInk } from '../hands/slice.ts'
+import { paintOn, takeInk, takeMend } from '../hands/slice.ts'
 import { PictureChoice } from '../tuning/widgets/PictureField.tsx'
 import { useAddLayer } from './use-add-layer.ts'
 
@@ -91,6 +91,7 @@ export const AddLayer = memo(function AddLayer({ chosen }: { chosen: string | un
             Paint, by brush
           </Menu.Item>
           <Menu.Item onClick={() => act(takeInk(add('Ink', { type: 'ink', blob: null, colour: '#131211' })))}>Ink, by pen</Menu.Item>
+          <Menu.Item onClick={() => act(takeMend(add('Mended', { type: 'mend', blob: null, plane: null })))}>Mended places, by hand</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </>

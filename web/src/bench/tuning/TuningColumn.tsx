@@ -5,6 +5,7 @@ import { useApp } from '../../store/store.ts'
 import { AreaColumn } from '../hands/AreaColumn.tsx'
 import { FrameColumn } from '../hands/FrameColumn.tsx'
 import { InkColumn } from '../hands/InkColumn.tsx'
+import { MendColumn } from '../hands/MendColumn.tsx'
 import { PaintColumn } from '../hands/PaintColumn.tsx'
 import { PlaceColumn } from '../hands/PlaceColumn.tsx'
 import { isThere } from '../hands/targets.ts'
@@ -21,6 +22,9 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   useEffect(() => setHelp(''), [key])
   const painting = useApp((s) => s.hands.held === 'paint' && s.hands.on !== null && isThere(artwork, s.hands.on))
   const placing = useApp((s) => s.hands.held === 'place')
+  const mendOn = useApp((s) =>
+    s.hands.held === 'mend' && [...allLayers(artwork.layers)].some((l) => l.id === s.hands.mend.layer && l.source.type === 'mend') ? s.hands.mend.layer : null,
+  )
   const taking = useApp((s) => s.hands.held === 'area')
   const framing = useApp((s) => s.hands.held === 'frame')
   const inkOn = useApp((s) =>
@@ -33,6 +37,7 @@ export function TuningColumn({ artwork }: { artwork: Artwork }) {
   )
   if (painting) inside = <PaintColumn artwork={artwork} onHelp={setHelp} />
   else if (inkOn) inside = <InkColumn key={inkOn} artwork={artwork} layer={inkOn} onHelp={setHelp} />
+  else if (mendOn) inside = <MendColumn key={mendOn} artwork={artwork} layer={mendOn} onHelp={setHelp} />
   else if (taking) inside = <AreaColumn artwork={artwork} onHelp={setHelp} />
   else if (placing) inside = <PlaceColumn artwork={artwork} onHelp={setHelp} />
   else if (framing) inside = <FrameColumn artwork={artwork} onHelp={setHelp} />

@@ -1,0 +1,104 @@
+import { freshId, inverse, locate, mapped, mendedIn, toSheet, type Artwork, type Layer, type Mended, type PlaneAddress } from '@nimble-quill/core'
+import { useStore } from 'react-redux'
+import { tell, tellTrouble } from '../../parts/tell.tsx'
+import { useAct, type RootState } from '../../store/store.ts'
+import { useEngine } from '../engine-context.ts'
+import { command } from '../slice.ts'
+import { setMend } from './slice.ts'
+
+type Point = { x: number; y: number }
+const WORDS: Record<Mended['way'], string> = { clone: 'Clone', heal: 'Heal', spot: 'Mend a spot' }
+
+/** How far it is from one place of the sheet to another, whole pixels of a layer; null where there is no way. */
+function between(artwork: Artwork, layer: Layer, from: Point, to: Point): { dx: number; dy: number } | null {
+  const back = inverse(toSheet(artwork, layer))
+  const [p, q] = back ? [mapped(back, from), mapped(back, to)] : [null, null]
+  return p && q && { dx: Math.round(q.x - p.x), dy: Math.round(q.y - p.y) }
+}
+
+/** A place that is about to be mended: where its cover is painted, and how it is called. */
+export interface Mending {
+  at: PlaneAddress
+  way: Mended['way']
+  what: string
+  /** All that one stroke does is one entry of the history. */
+  gesture: string
+}
+
+/** What the hand *Mend* does. */
+export function useMend() {
+  const act = useAct()
+  const engine = useEngine()
+  const store = useStore<RootState>()
+  const now = () => store.getState().bench.history?.artwork as Artwork | undefined
+  const put = (layer: string, mended: Mended[], what: string, gesture: string) =>
+    act(command({ command: { type: 'set-mended', layer, mended, what }, gesture }))
+
+  /** Makes the place that a stroke begins, or takes the last one further; null (told) where it has no source. @param from sheet pixels */
+  const begin = (from: Point): Mending | null => {
+    const artwork = now()
+    const { mend } = store.getState().hands
+    if (!artwork || !mend.layer) return null
+    const { layer } = locate(artwork.layers as Layer[], mend.layer)
+    const what = WORDS[mend.way]
+    const gesture = `mend-${freshId()}`
+    // what a stroke that was given up left is nothing
+    const all = mendedIn(layer).filter((m) => m.cover)
+    let offset = { dx: 0, dy: 0 }
+    if (mend.way !== 'spot') {
+      if (!mend.source) {
+        tell('Where to take from? Hold C and click there first.')
+        return null
+      }
+      const found = (mend.travels && mend.offset) || between(artwork, layer, from, mend.source)
+      if (!found || (found.dx === 0 && found.dy === 0)) {
+        tell('The source is the place itself. Hold C and click somewhere else.')
+        return null
+      }
+      offset = found
+      if (mend.travels && !mend.offset) act(setMend({ offset }))
+    }
+    const last = all.at(-1)
+    // strokes from one source go on in one place
+    if (mend.way === 'clone' && last?.way === 'clone' && last.dx === offset.dx && last.dy === offset.dy)
+      return { at: { layer: layer.id, step: last.id, part: 'mend' }, way: mend.way, what, gesture }
+    const id = freshId()
+    try {
+      put(layer.id, [...all, { id, way: mend.way, ...offset, cover: null }], what, gesture)
+    } catch (error) {
+      tellTrouble((error as Error).message)
+      return null
+    }
+    if (!mendedIn(locate(now()!.layers as Layer[], layer.id).layer).some((m) => m.id === id)) return null
+    return { at: { layer: layer.id, step: id, part: 'mend' }, way: mend.way, what, gesture }
+  }
+
+  /** Lets a spot find its source, after those that were tried. */
+  const findSource = async ({ layer: id, step }: PlaneAddress, tried: readonly { dx: number; dy: number }[], gesture: string): Promise<void> => {
+    const artwork = now()
+    if (!artwork || !step) return
+    try {
+      engine.setArtwork(artwork)
+      const { dx, dy } = await engine.mendSource({ layer: id, step, part: 'mend' }, tried)
+      const after = now()
+      const layer = after && [...after.layers].length ? locate(after.layers as Layer[], id).layer : null
+      if (!layer || !mendedIn(layer).some((m) => m.id === step)) return
+      put(
+        id,
+        mendedIn(layer).map((m) => (m.id === step ? { ...m, dx, dy } : m)),
+        tried.length ? 'Another source for the spot' : WORDS.spot,
+        gesture,
+      )
+      act(setMend({ last: { place: step, tried: [...tried, { dx, dy }], turn: gesture } }))
+    } catch (error) {
+      tellTrouble((error as Error).message)
+    }
+  }
+  /** A spot whose stroke was brought back looks for its source once more. */
+  const foundAgain = async (at: PlaneAddress): Promise<void> => {
+    const artwork = now()
+    const place = artwork && mendedIn(locate(artwork.layers as Layer[], at.layer).layer).find((m) => m.id === at.step)
+    if (place?.way === 'spot' && place.dx === 0 && place.dy === 0) await findSource(at, [], `mend-${freshId()}`)
+  }
+  return { begin, findSource, foundAgain, put }
+}
