@@ -13,9 +13,11 @@ const core = {
   strokes: ['base', 'kernels', 'planes'],
   paths: ['base'],
   ink: ['base', 'paths'],
+  areas: ['base', 'paths'],
+  mend: ['base'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
-  engine: ['base', 'paths', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats', 'ink'],
+  engine: ['base', 'paths', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats', 'ink', 'areas', 'mend'],
   testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */

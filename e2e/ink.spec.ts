@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { difference, row, saved, settled, shown } from './bench-page.ts'
-import { addStep, begin, reopened, set } from './by-hand.ts'
+import { addStep, begin, choose, reopened, set } from './by-hand.ts'
 import { doing, downloaded, onScreen, tap, type At, type Pixels } from './brush.ts'
 import { expect, test } from './studio.ts'
 
@@ -172,4 +172,111 @@ test('a file of lines is brought in at its size; one that is none is told', asyn
   expect(dark([192 - 12, 320])).toBe(false)
   await page.locator('[data-part="tuning"] input[type="file"]').setInputFiles({ name: 'none.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('hello') })
   await expect(page.getByText('This file of lines cannot be read: it is no SVG. Nothing was changed.')).toBeVisible()
+})
+
+test('blacks come along as a fill of their own; a rectangle chooses strokes, which grow thinner with depth; keys go from one to the next', async ({
+  enter,
+}, info) => {
+  test.setTimeout(150_000)
+  const page = await enter()
+  await begin(page, 'The boathouse')
+  await addStep(page, 'Ink lines')
+  await settled(page)
+  const before = await downloaded(page, info, 'technique')
+  await page.getByRole('button', { name: 'Take over as ink' }).click()
+  await expect(row(page, 'Ink lines, as ink').first()).toBeVisible()
+  await expect(strokes(page)).toHaveAttribute('data-strokes', /^\d{2,}$/)
+  await settled(page)
+  const after = await downloaded(page, info, 'taken')
+  let apart = 0
+  let black = 0
+  for (let i = 0; i < after.data.length; i++) {
+    apart += Math.abs(after.data[i]! - before.data[i]!)
+    if (before.data[i]! < 40) black++
+  }
+  expect(black / after.data.length).toBeGreaterThan(0.02)
+  expect(apart / after.data.length).toBeLessThan(1.5)
+
+  await doing(page, 'Choose')
+  await strokes(page).focus()
+  await page.keyboard.press('PageDown')
+  await expect(page.getByRole('heading', { name: 'One stroke is chosen' })).toBeVisible()
+  // from a corner of the sheet where no line lies, round all of it
+  const at = await onScreen(page)
+  await page.mouse.move(...at([2, 2]))
+  await page.mouse.down()
+  await page.mouse.move(...at([1900, 1270]), { steps: 4 })
+  await page.mouse.up()
+  const had = Number(await strokes(page).getAttribute('data-strokes'))
+  await expect(page.getByRole('heading', { name: /^\d\d+ strokes are chosen/ })).toBeVisible()
+  expect(parseInt((await page.getByRole('heading', { name: /strokes are chosen/ }).textContent())!)).toBeGreaterThan(0.9 * had)
+  await choose(page, 'Thinner with depth', 'Far is above')
+  await set(page, 'Left of it there', '10')
+  await page.getByRole('button', { name: 'Thin with depth' }).click()
+  await expect(page.getByRole('button', { name: 'Undo: Thinner with depth' })).toBeVisible()
+  await settled(page)
+  const deep = await downloaded(page, info, 'deep')
+  // ink that is gone, of the ink that was there, above and below
+  const lost = (from: number, to: number) => {
+    let [was, is] = [0, 0]
+    for (let i = Math.floor(from * before.h) * before.w * 3; i < Math.floor(to * before.h) * before.w * 3; i++) {
+      was += 255 - after.data[i]!
+      is += 255 - deep.data[i]!
+    }
+    return 1 - is / was
+  }
+  expect(lost(0, 0.3)).toBeGreaterThan(lost(0.7, 1) + 0.1)
+})
+
+test.describe('by touch and pen', () => {
+  test.use({ hasTouch: true })
+
+  test('a finger draws ink and takes areas; a pen’s pressure makes strokes broader', async ({ enter }, info) => {
+    test.setTimeout(120_000)
+    const page = await enter()
+    await begin(page, 'Heron on a post')
+    await settled(page)
+    await page.keyboard.press('k')
+    await page.getByRole('button', { name: /^Colour, #/ }).click()
+    await page.getByLabel('Colour, hex').fill('#d01010')
+    await page.getByRole('button', { name: 'Colour, #d01010' }).click()
+    await set(page, 'Breadth', '6')
+    await set(page, 'Taper', '0')
+    await set(page, 'Pressure', '90')
+    const client = await page.context().newCDPSession(page)
+    const at = await onScreen(page)
+    const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...points: At[]) =>
+      client.send('Input.dispatchTouchEvent', { type, touchPoints: points.map((p, id) => ({ x: at(p)[0], y: at(p)[1], id })) })
+    await touch('touchStart', [200, 300])
+    for (let i = 1; i <= 8; i++) await touch('touchMove', [200 + i * 40, 300])
+    await touch('touchEnd')
+    await expect(strokes(page)).toHaveAttribute('data-strokes', '1')
+    const pen = (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', p: At, force: number) =>
+      client.send('Input.dispatchMouseEvent', {
+        type,
+        x: at(p)[0],
+        y: at(p)[1],
+        button: 'left',
+        buttons: type === 'mouseReleased' ? 0 : 1,
+        pointerType: 'pen',
+        force,
+        clickCount: 1,
+      })
+    await pen('mousePressed', [200, 900], 0.1)
+    for (let i = 1; i <= 24; i++) await pen('mouseMoved', [200 + i * 20, 900], 0.1 + (0.9 * i) / 24)
+    await pen('mouseReleased', [680, 900], 0)
+    await expect(strokes(page)).toHaveAttribute('data-strokes', '2')
+    await settled(page)
+    const picture = await downloaded(page, info, 'drawn')
+    const breadth = (x: number, y: number) => Array.from({ length: 80 }, (_, j) => isRed(picture, [x, y - 40 + j])).filter(Boolean).length
+    expect(breadth(400, 300)).toBeGreaterThan(20)
+    expect(breadth(600, 900)).toBeGreaterThan(2 * breadth(260, 900))
+    await page.keyboard.press('Escape')
+    await page.keyboard.press('s')
+    await touch('touchStart', [300, 300])
+    for (let i = 1; i <= 6; i++) await touch('touchMove', [300 + i * 60, 300 + i * 50])
+    await touch('touchEnd')
+    await expect(page.locator('[data-part="area-line"]')).toHaveAttribute('data-shown', 'true')
+    await expect(page.getByRole('button', { name: 'Undo: Area, a rectangle' })).toBeVisible()
+  })
 })

@@ -83,6 +83,7 @@ export type {
 } from './steps/params/index.ts'
 export * from './ink/ink.ts'
 export { boxOfStroke } from './ink/marks.ts'
+export * from './ink/depth.ts'
 export { simplified } from './paths/simplify.ts'
 export { drawnLines, hasLines } from './engine/line-file.ts'
 export { readSvg, type ReadLines } from './formats/svg-read.ts'

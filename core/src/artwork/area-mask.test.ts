@@ -1,6 +1,8 @@
-import { areaMask, withinArea } from './area-mask.ts'
+import { recipes } from '../recipes/registry.ts'
+import { areaMask, groupInArea, withinArea } from './area-mask.ts'
 import { perform } from './commands.ts'
 import { resizeArtwork } from './framing.ts'
+import { instantiate } from './recipe.ts'
 import { newLayer, newStep } from './layers.ts'
 import { artworkFromPhoto } from './load.ts'
 import { paintedPlaces, placesOnSheet } from './framing.ts'
@@ -28,6 +30,14 @@ it('on a layer that lies elsewhere it stays on the sheet; in a group that does i
   const group = newLayer('g', { type: 'group', isolated: true, layers: a.layers }, [], 'g')
   group.placement = { matrix: [2, 0, 0, 0, 2, 0, 0, 0, 1], pivot: null }
   expect(areaMask({ ...a, layers: [group] }, a.layers[0]!.id)).toBeNull()
+})
+
+it('a recipe shows in the area alone', () => {
+  const a = fresh()
+  const recipe = instantiate(recipes[0]!, a.layers[0]!.source as never)
+  const { artwork } = perform(a, { type: 'apply-recipe', ...recipe, replace: false, group: 'g', mask: groupInArea(a) })
+  expect(artwork.layers.at(-1)).toMatchObject({ id: 'g', mask: { plane, start: 'empty' } })
+  expect(groupInArea({ ...a, area: null })).toBeNull()
 })
 
 it('an area is named in the document, undone, kept by name, and brought along', () => {

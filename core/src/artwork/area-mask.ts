@@ -17,6 +17,9 @@ export function areaMask(artwork: Artwork, id: string): Mask {
   return { ...newMask('empty'), plane: artwork.area, stays: !rides }
 }
 
+/** The mask of a group that is about to be laid on the sheet: the area, where there is one. */
+export const groupInArea = ({ area }: Artwork): Mask => (area ? { ...newMask('empty'), plane: area } : null)
+
 /** A step that is about to be added, acting in the area where there is one. */
 export function withinArea(artwork: Artwork, layer: string, step: StepUse): StepUse {
   return step.mask ? step : { ...step, mask: areaMask(artwork, layer) }

@@ -91,8 +91,8 @@ export type Command =
   | { type: 'set-light-map'; layer: string; lightMap: Layer['lightMap'] }
   /** What a stroke left, or a filling. `what`: how it is called in the history. */
   | { type: 'paint'; at: PlaneAddress; plane: PlaneRef | null; what: string }
-  /** Instead of all there is, or besides it: then as a group under this id, so that it can be masked, moved and painted in as a whole. */
-  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean; group?: string; colourways?: Artwork['colourways'] }
+  /** Instead of all there is, or besides it: then as a group under this id, so that it can be masked (`mask`: it is at once), moved and painted in as a whole. */
+  | { type: 'apply-recipe'; layers: Layer[]; use: RecipeUse; replace: boolean; group?: string; mask?: Mask; colourways?: Artwork['colourways'] }
   | { type: 'set-control'; use: string; control: string; value: ControlValue }
 
 /** What can be changed of a layer by a control. */
@@ -690,7 +690,10 @@ function change(draft: Artwork, c: Command): void {
         draft.recipes = [structuredClone(c.use)]
       } else {
         const layers = structuredClone(c.layers)
-        draft.layers.push(...(c.group ? [newLayer(c.use.title, { type: 'group', isolated: true, layers }, [], c.group)] : layers))
+        const group = c.group
+          ? { ...newLayer(c.use.title, { type: 'group', isolated: true, layers }, [], c.group), mask: structuredClone(c.mask ?? null) }
+          : null
+        draft.layers.push(...(group ? [group] : layers))
         draft.recipes.push(structuredClone(c.use))
       }
       return

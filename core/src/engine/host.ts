@@ -6,7 +6,7 @@ import { planeSpace } from '../artwork/spaces.ts'
 import type { Span } from '../blend/span.ts'
 import type { Blob as PlaneBlob, Entry, Plane } from '../planes/plane.ts'
 import type { Laying, Painted } from './painter.ts'
-import { areaPlane, movedPlane, picturedPlane, pixelPlane } from './plane-from.ts'
+import { areaPlane, blacksPlane, movedPlane, picturedPlane, pixelPlane } from './plane-from.ts'
 import { strokeSwatch } from './swatch.ts'
 import type { Sized } from '../strokes/dabs.ts'
 import type { PlaneUse } from './planes.ts'
@@ -83,6 +83,8 @@ export type PlaneFrom =
   | { type: 'value'; laying: Laying; area?: string }
   /** An area of the sheet, by its plane. */
   | { type: 'area'; plane: string }
+  /** The blacks that a step fills. */
+  | { type: 'blacks'; layer: string; step: string }
   /** Paint: all the pixels of a target. */
   | { type: 'pixels'; target: Target }
   /** What is painted there, laid elsewhere. */
@@ -406,13 +408,15 @@ export class EngineHost {
     const painted =
       from.type === 'value'
         ? await this.filled(m.at, plane, blank, from, signal)
-        : from.type === 'area'
-          ? await areaPlane(this.engine, this.artwork, plane, blank, m.at, from.plane, signal, this.digest)
-          : from.type === 'pixels'
-            ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
-            : from.type === 'moved'
-              ? await movedPlane(this.engine, this.artwork, m.at, from.by, signal, this.digest)
-              : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
+        : from.type === 'blacks'
+          ? await blacksPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
+          : from.type === 'area'
+            ? await areaPlane(this.engine, this.artwork, plane, blank, m.at, from.plane, signal, this.digest)
+            : from.type === 'pixels'
+              ? await pixelPlane(this.engine, this.artwork, plane, blank, from.target, signal, this.digest)
+              : from.type === 'moved'
+                ? await movedPlane(this.engine, this.artwork, m.at, from.by, signal, this.digest)
+                : await picturedPlane(this.engine, this.artwork, plane, blank, m.at, from, signal, this.digest)
     this.engine.planes.remember(painted.index, painted.plane)
     this.told(m.id, m.at, painted)
   }

@@ -11,7 +11,9 @@ import { spanTable, type Span } from '../blend/span.ts'
 import { constantOf, emptyPlane, PLANE_TILE, tileBytes, type Entry, type Plane } from '../planes/plane.ts'
 import { percent } from '../steps/params/index.ts'
 import { tableIn } from '../steps/table-cache.ts'
+import { edgesOf, polygon } from '../paths/path.ts'
 import type { Engine } from './engine.ts'
+import { stepLines } from './line-file.ts'
 import { GraphCompiler, type Node, type Target } from './graph.ts'
 import type { Painted } from './painter.ts'
 import { fresh, paste } from './pixels.ts'
@@ -97,6 +99,45 @@ export function areaPlane(
   const same = tableIn(kernels, 'mask of tones', () => Uint16Array.from({ length: 65536 }, (_, v) => v))
   const take: Take = (src, stride, dst, w, h) => kernels.raw.lumaMask(src, stride, dst, PLANE_TILE * 2, w, h, same)
   return planeOf(engine, within, plane, blank, node, take, signal, digest ?? named)
+}
+
+/** A plane of one channel: what a step fills, in the space that it draws in. @throws QuillError as stepLines */
+export async function blacksPlane(
+  engine: Engine,
+  artwork: Artwork,
+  plane: Plane,
+  blank: Entry,
+  at: PlaneAddress,
+  { layer, step }: { layer: string; step: string },
+  signal: Signal,
+  digest: Digest = named,
+): Promise<Painted> {
+  const { kernels, planes } = engine
+  const { areas, areaStarts } = (await stepLines(engine, artwork, layer, step, signal)).marks
+  const path = Array.from({ length: areaStarts.length - 1 }, (_, k) =>
+    polygon(
+      Array.from({ length: areaStarts[k + 1]! - areaStarts[k]! }, (_, i) => ({ x: areas[(areaStarts[k]! + i) * 2]!, y: areas[(areaStarts[k]! + i) * 2 + 1]! })),
+    ),
+  )
+  const { points, counts } = edgesOf(path, 0)
+  const { within } = planeSpace(artwork, at)
+  const maker = new PlaneMaker(kernels, planes, plane, blank, digest)
+  const edges = kernels.allocator.alloc(points.byteLength + counts.byteLength + 16)
+  const tile = kernels.allocator.alloc(tileBytes(1))
+  try {
+    const all = new Int32Array(kernels.memory.buffer, edges, points.length + counts.length)
+    all.set(points)
+    all.set(counts, points.length)
+    for (const { tx, ty, x, y } of tilesIn(within)) {
+      if (signal.cancelled) throw new QuillError('cancelled', 'Stopped.')
+      kernels.raw.pathCover(edges, edges + points.byteLength, counts.length, x, y, PLANE_TILE, PLANE_TILE, 0, tile, PLANE_TILE * 2)
+      await maker.keep(tile, tx, ty)
+    }
+  } finally {
+    kernels.allocator.free(tile)
+    kernels.allocator.free(edges)
+  }
+  return maker.end(within)
 }
 
 /** A plane of four channels out of what a target shows: its pixels, for good. */

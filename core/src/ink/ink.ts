@@ -1,3 +1,4 @@
+import type { Region } from '../base/region.ts'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, hexToBytes } from '@noble/hashes/utils.js'
 import { QuillError } from '../base/errors.ts'
@@ -209,10 +210,46 @@ export function changedStrokes(ink: Ink, ids: ReadonlySet<number>, change: (stro
 const NONE: ReadonlySet<number> = new Set()
 export const withoutStrokes = (ink: Ink, ids: ReadonlySet<number>): Ink => changedStrokes(ink, ids, () => null)
 
+interface Box {
+  left: number
+  top: number
+  right: number
+  low: number
+}
+const boxes = new WeakMap<Chunk, Box>()
+
+/** What a chunk's strokes reach, looked at once: most of a layer is passed over by it. */
+function boxOfChunk(chunk: Chunk): Box {
+  const known = boxes.get(chunk)
+  if (known) return known
+  const box = { left: Infinity, top: Infinity, right: -Infinity, low: -Infinity }
+  for (const { places } of chunk.strokes)
+    for (const { x, y, half } of places) {
+      if (x - half < box.left) box.left = x - half
+      if (x + half > box.right) box.right = x + half
+      if (y - half < box.top) box.top = y - half
+      if (y + half > box.low) box.low = y + half
+    }
+  boxes.set(chunk, box)
+  return box
+}
+
+/** Strokes of which a place lies within a rectangle of the ink's own pixels, from the lowest up. */
+export function strokesWithin(ink: Ink, { x, y, w, h }: Region): InkStroke[] {
+  return ink.chunks.flatMap((chunk) => {
+    const b = boxOfChunk(chunk)
+    if (b.left > x + w || b.right < x || b.top > y + h || b.low < y) return []
+    return chunk.strokes.filter(({ places }) => places.some((p) => p.x >= x && p.x <= x + w && p.y >= y && p.y <= y + h))
+  })
+}
+
 /** The uppermost stroke whose rim is no further than `near` from a place; null where there is none. @param without strokes that do not count */
 export function strokeAt(ink: Ink, x: number, y: number, near: number, without: ReadonlySet<number> = NONE): InkStroke | null {
   for (let c = ink.chunks.length - 1; c >= 0; c--) {
-    const { strokes } = ink.chunks[c]!
+    const chunk = ink.chunks[c]!
+    const b = boxOfChunk(chunk)
+    if (x < b.left - near || x > b.right + near || y < b.top - near || y > b.low + near) continue
+    const { strokes } = chunk
     for (let k = strokes.length - 1; k >= 0; k--) {
       const { id, places } = strokes[k]!
       if (without.has(id)) continue

@@ -1,11 +1,12 @@
 import { Button, FileButton, SegmentedControl, Text } from '@mantine/core'
-import { changedStrokes, strokeCount, strokesOf, withoutStrokes, type Artwork } from '@nimble-quill/core'
+import { changedStrokes, strokeCount, strokesOf, withDepth, withoutStrokes, type Artwork, type Depth } from '@nimble-quill/core'
 import { useAct, useApp } from '../../store/store.ts'
 import { command } from '../slice.ts'
 import { ColourField } from '../tuning/widgets/ColourField.tsx'
 import tuningCss from '../tuning/tuning.module.css'
 import classes from './hands.module.css'
-import { BreadthRow, ShareRow } from './rows.tsx'
+import { densified } from './ink-stroke.ts'
+import { BreadthRow, ChoiceRow, ShareRow } from './rows.tsx'
 import { setInk, type Hands } from './slice.ts'
 import { useBringIn } from './use-bring-in.ts'
 import { useInkLayer } from './use-ink.ts'
@@ -25,6 +26,10 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
   const broader = (by: number) =>
     void change(by > 1 ? 'Broader strokes' : 'Thinner strokes', (from) =>
       changedStrokes(from, new Set(pen.chosen), ({ places }) => places.map((p) => ({ ...p, half: p.half * by }))),
+    )
+  const deepen = () =>
+    void change('Thinner with depth', (from) =>
+      changedStrokes(from, new Set(pen.chosen), ({ places }) => withDepth(densified(places, 24), pen.depth!, artwork.sheet, space.onSheet)),
     )
   return (
     <>
@@ -93,13 +98,16 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
               onHelp={onHelp}
               onChange={(steadiness) => set({ steadiness })}
             />
+            <DepthRows depth={pen.depth} onHelp={onHelp} onChange={(depth) => set({ depth })} />
           </>
         )}
+        {pen.does === 'choose' && <DepthRows depth={pen.depth} onHelp={onHelp} onChange={(depth) => set({ depth })} />}
         {pen.does === 'choose' && (
           <div className={classes.fold}>
             <h3>{n === 0 ? 'No stroke is chosen' : n === 1 ? 'One stroke is chosen' : `${n} strokes are chosen`}</h3>
             <Text size="xs" c="var(--faint)">
-              Click a stroke, with Shift for more. Drag it, or move it with the arrow keys; one by itself is bent by its points.
+              Click a stroke, with Shift for more, or draw a rectangle round several. Drag them, or move it with the arrow keys; one by itself is bent by its
+              points.
             </Text>
             <div className={classes.line}>
               <Button variant="default" size="compact-xs" disabled={!ink} onClick={() => ink && set({ chosen: [...strokesOf(ink)].map((s) => s.id) })}>
@@ -110,6 +118,9 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
               </Button>
               <Button variant="default" size="compact-xs" disabled={n === 0} onClick={() => broader(BY)}>
                 Broader
+              </Button>
+              <Button variant="default" size="compact-xs" disabled={n === 0 || !pen.depth} onClick={deepen}>
+                Thin with depth
               </Button>
               <Button
                 variant="default"
@@ -149,6 +160,32 @@ export function InkColumn({ artwork, layer: id, onHelp }: { artwork: Artwork; la
           </Text>
         )}
       </div>
+    </>
+  )
+}
+
+/** How lines grow thinner towards what is far. */
+function DepthRows({ depth, onHelp, onChange }: { depth: Depth | null; onHelp: (t: string) => void; onChange: (depth: Depth | null) => void }) {
+  return (
+    <>
+      <ChoiceRow
+        label="Thinner with depth"
+        help="Lines are thick near and thin far: towards the side of the sheet that is said to be far."
+        value={depth?.far ?? 'none'}
+        ways={{ none: 'No', above: 'Far is above', below: 'Far is below', left: 'Far is left', right: 'Far is right' }}
+        onHelp={onHelp}
+        onChange={(far) => onChange(far === 'none' ? null : { far, left: depth?.left ?? 0.35 })}
+      />
+      {depth && (
+        <ShareRow
+          label="Left of it there"
+          help="What of their breadth lines have at the far side."
+          value={depth.left}
+          fallback={0.35}
+          onHelp={onHelp}
+          onChange={(left) => onChange({ ...depth, left })}
+        />
+      )}
     </>
   )
 }

@@ -5,6 +5,7 @@ import {
   sameAddress,
   type AreaHow,
   type Brush,
+  type Depth,
   type Mended,
   type PlaneAddress,
   type Symmetry,
@@ -45,6 +46,8 @@ export interface Hands {
     pressure: number
     taper: number
     steadiness: number
+    /** Lines grow thinner towards a side of the sheet; null: they do not. */
+    depth: Depth | null
     /** Strokes that are chosen, by their numbers. */
     chosen: number[]
   }
@@ -93,7 +96,7 @@ const start: Hands = {
   tray: [],
   symmetry: { type: 'none' },
   dropper: { side: 1, of: 'all' },
-  ink: { layer: null, does: 'draw', breadth: { value: 0.6, unit: 'mm' }, pressure: 0.6, taper: 0.3, steadiness: 0.4, chosen: [] },
+  ink: { layer: null, does: 'draw', breadth: { value: 0.6, unit: 'mm' }, pressure: 0.6, taper: 0.3, steadiness: 0.4, depth: null, chosen: [] },
   area: {
     by: 'rectangle',
     how: 'instead',

@@ -1,4 +1,4 @@
-import { freshId, identityPlacement, locate, newLayer, noInk, stepAt, withStrokes, type Artwork, type InkPlace, type Layer } from '@nimble-quill/core'
+import { freshId, identityPlacement, locate, newLayer, newMask, noInk, stepAt, withStrokes, type Artwork, type InkPlace, type Layer } from '@nimble-quill/core'
 import { useStore } from 'react-redux'
 import { tell, tellTrouble } from '../../parts/tell.tsx'
 import { useAct, type RootState } from '../../store/store.ts'
@@ -6,6 +6,7 @@ import { useEngine } from '../engine-context.ts'
 import { placeAbove } from '../sheet/entries.ts'
 import { command } from '../slice.ts'
 import { keepInk } from './ink-blobs.ts'
+import { sendParts } from '../keeping/parts.ts'
 import { takeInk } from './slice.ts'
 
 /** Takes the lines of a step over as ink: a layer of strokes over the step's paper, above the layer that drew them, which is hidden. */
@@ -25,7 +26,7 @@ export function useTakeOver() {
         strokes.push(line)
       }
       const root = await keepInk(withStrokes(noInk, strokes))
-      if (root === null) {
+      if (root === null && areas === 0) {
         tell('This step draws no line here, so there is nothing to take over.')
         return
       }
@@ -37,12 +38,21 @@ export function useTakeOver() {
       const paper = use.params['paper']
       const still = layer.placement.matrix.every((v, i) => v === identityPlacement.matrix[i])
       const under = typeof paper === 'string' && still ? [newLayer('Paper', { type: 'fill', colour: paper, alpha: 1 }, [], freshId())] : []
-      const group = newLayer(drawn.name, { type: 'group', isolated: true, layers: [...under, drawn] }, [], freshId())
+      // what is filled is a fill of its own under the lines, through a mask of the same shapes
+      const blacks =
+        areas > 0 ? { ...newLayer('Blacks', { type: 'fill', colour, alpha: 1 }, [], freshId()), mask: newMask('empty'), placement: drawn.placement } : null
+      const group = newLayer(drawn.name, { type: 'group', isolated: true, layers: [...under, ...(blacks ? [blacks] : []), drawn] }, [], freshId())
       const gesture = `take-over-${group.id}`
       act(command({ command: { type: 'add-layer', layer: group, ...placeAbove(artwork.layers as Layer[], layerId) }, gesture }))
+      if (blacks) {
+        const at = { layer: blacks.id, step: null, part: 'mask' as const }
+        engine.setArtwork(store.getState().bench.history!.artwork as Artwork)
+        const { plane, parts } = await engine.planeFrom(at, { type: 'blacks', layer: layerId, step: stepId })
+        void sendParts(parts).catch(() => undefined)
+        act(command({ command: { type: 'paint', at, plane, what: 'Blacks taken over' }, gesture }))
+      }
       act(command({ command: { type: 'set-layer', layer: layerId, visible: false }, gesture }))
       act(takeInk(drawn.id))
-      if (areas > 0) tell(`${strokes.length} lines are ink now. Blacks are areas, not lines: they stay with the step, whose layer is hidden.`)
     } catch (error) {
       tellTrouble((error as Error).message)
     }

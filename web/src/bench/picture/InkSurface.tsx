@@ -1,14 +1,17 @@
 import {
   boxOfStroke,
   changedStrokes,
+  depthAt,
   strokeAt,
   strokeCount,
   strokesOf,
+  strokesWithin,
   withoutStrokes,
   withStrokes,
   type Artwork,
   type InkPlace,
   type InkStroke,
+  type Region,
 } from '@nimble-quill/core'
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useAct, useApp } from '../../store/store.ts'
@@ -23,10 +26,12 @@ import pictureCss from './picture.module.css'
 type Point = { x: number; y: number }
 interface Running {
   pointer: number
-  does: 'draw' | 'erase' | 'move' | 'bend'
+  does: 'draw' | 'erase' | 'move' | 'bend' | 'gather'
   drawn: Drawn[]
   pressed: boolean
   from: Point
+  /** Strokes that stay chosen beside those that a rectangle meets. */
+  also?: number[]
   /** The grip that a stroke is bent by. */
   grip: number
 }
@@ -45,6 +50,7 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
   const running = useRef<Running | null>(null)
   const [live, setLive] = useState<InkPlace[] | null>(null)
   const [gone, setGone] = useState<ReadonlySet<number>>(new Set())
+  const [band, setBand] = useState<Region | null>(null)
   const [shift, setShift] = useState<{ dx: number; dy: number } | null>(null)
   const surface = useRef<HTMLDivElement>(null)
   const chosen = useMemo(() => {
@@ -61,6 +67,7 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
     taper: pen.taper,
     steadiness: pen.steadiness,
   }
+  const deep = (p: Point) => (pen.depth ? depthAt(pen.depth, artwork.sheet, p) : 1)
   const screen = (p: Point): Point | null => {
     const at = space.onSheet(p)
     return at && { x: ground.x + at.x * ground.scale, y: ground.y + at.y * ground.scale }
@@ -95,16 +102,18 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
     }
     const found = strokeAt(ink, at.x, at.y, near)
     run.does = 'move'
+    // from where nothing lies a rectangle is drawn, which chooses all that it meets
     if (!found) {
-      running.current = null
-      act(setInk({ chosen: [] }))
+      run.does = 'gather'
+      run.also = e.shiftKey ? pen.chosen : []
+      act(setInk({ chosen: run.also }))
     } else if (e.shiftKey) act(setInk({ chosen: pen.chosen.includes(found.id) ? pen.chosen.filter((c) => c !== found.id) : [...pen.chosen, found.id] }))
     else if (!pen.chosen.includes(found.id)) act(setInk({ chosen: [found.id] }))
   }
 
   const add = (run: Running, events: readonly { clientX: number; clientY: number; pressure: number }[]) => {
     for (const e of events) run.drawn.push({ ...ground.under(e), p: e.pressure || 0.5 })
-    setLive(inkStroke(run.drawn, pens, run.pressed))
+    setLive(inkStroke(run.drawn, pens, run.pressed).map((p) => ({ ...p, half: p.half * deep(p) })))
   }
 
   const move = (e: PointerEvent) => {
@@ -114,7 +123,10 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
     const events = e.nativeEvent.getCoalescedEvents?.() ?? []
     if (run.does === 'draw') add(run, events.length ? events : [e.nativeEvent])
     else if (run.does === 'erase') for (const p of events.length ? events : [e.nativeEvent]) erase(p)
-    else {
+    else if (run.does === 'gather') {
+      const to = inkAt(e)
+      if (to) setBand({ x: Math.min(run.from.x, to.x), y: Math.min(run.from.y, to.y), w: Math.abs(to.x - run.from.x), h: Math.abs(to.y - run.from.y) })
+    } else {
       const at = inkAt(e)
       if (at) setShift({ dx: at.x - run.from.x, dy: at.y - run.from.y })
     }
@@ -132,12 +144,17 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
       setLive(null)
       setGone(new Set())
       setShift(null)
+      setBand(null)
     }
     if (given) return settle()
+    if (run.does === 'gather') {
+      if (band && ink) act(setInk({ chosen: [...new Set([...(run.also ?? []), ...strokesWithin(ink, band).map((s) => s.id)])] }))
+      return settle()
+    }
     if (run.does === 'draw') {
       const places = inkStroke(run.drawn, pens, run.pressed).flatMap((p): InkPlace[] => {
         const at = space.onInk(p)
-        return at ? [{ ...at, half: p.half / space.grows }] : []
+        return at ? [{ ...at, half: (p.half * deep(p)) / space.grows }] : []
       })
       void change('Pen stroke', (from) => (places.length ? withStrokes(from, [places]) : from)).then(settle)
     } else if (run.does === 'erase')
@@ -149,7 +166,20 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
     else settle()
   }
 
+  /** From one stroke to the next by keys. */
+  const stepBy = (by: 1 | -1) => {
+    const ids = ink ? [...strokesOf(ink)].map((s) => s.id) : []
+    if (ids.length === 0) return
+    const at = ids.indexOf(pen.chosen.at(-1) ?? -1)
+    act(setInk({ does: 'choose', chosen: [ids[(at + by + ids.length) % ids.length]!] }))
+  }
   const keys = (e: KeyboardEvent) => {
+    if (e.key === 'PageDown' || e.key === 'PageUp') {
+      stepBy(e.key === 'PageDown' ? 1 : -1)
+      e.preventDefault()
+      e.stopPropagation()
+      return
+    }
     if (pen.chosen.length === 0) return
     const by = arrow(e.key)
     if (by) {
@@ -189,7 +219,7 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
       style={lent === 'pan' ? { pointerEvents: 'none' } : undefined}
       tabIndex={0}
       role="application"
-      aria-label={`Ink on ${layer.name}: draw here; chosen strokes are moved with the arrow keys and taken out with Delete`}
+      aria-label={`Ink on ${layer.name}: draw here; Page Down chooses the next stroke; chosen strokes are moved with the arrow keys and taken out with Delete`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
@@ -211,6 +241,12 @@ export function InkSurface({ artwork, layer: id, ground }: { artwork: Artwork; l
         {rubbed.map((s) => (
           <polyline key={s.id} points={way(s.places, screen)} className={pictureCss.rubbed} strokeWidth={widthOf(s) * space.grows * ground.scale + 2} />
         ))}
+        {band && (
+          <polygon
+            points={way([band, { x: band.x + band.w, y: band.y }, { x: band.x + band.w, y: band.y + band.h }, { x: band.x, y: band.y + band.h }], screen)}
+            className={pictureCss.band}
+          />
+        )}
         {chosen.map((s) => (
           <polyline key={s.id} points={way(shownAs(s), screen)} className={pictureCss.chosen} />
         ))}

@@ -4,6 +4,7 @@ import {
   instantiate,
   newStep,
   withInputs,
+  groupInArea,
   withinArea,
   perform,
   recipes,
@@ -39,11 +40,20 @@ interface Offer {
 function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] {
   const base = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')
   const fresh = artwork.layers.length === 1 && artwork.layers[0]!.chain.length === 0
+  // in an area it is laid over what is there, and shows in it alone
+  const alone = fresh && !artwork.area
   const offers: Omit<Offer, 'made'>[] = []
   if (base) {
     for (const r of [...own, ...recipes]) {
       const { layers, use, colourways } = instantiate(r, base.source)
-      const apply: Command = { type: 'apply-recipe', layers, use, colourways, replace: fresh, ...(fresh ? {} : { group: freshId() }) }
+      const apply: Command = {
+        type: 'apply-recipe',
+        layers,
+        use,
+        colourways,
+        replace: alone,
+        ...(alone ? {} : { group: freshId(), mask: groupInArea(artwork) }),
+      }
       const mine = own.includes(r)
       offers.push({
         id: `${mine ? 'own' : 'recipe'}:${r.id}`,
