@@ -18,7 +18,7 @@ const core = {
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
   recipes: ['base', 'colour', 'steps', 'artwork'],
   engine: ['base', 'paths', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats', 'ink', 'areas', 'mend'],
-  testing: ['base', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
+  testing: ['base', 'ink', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }
 /** Rooms of the house, each with those it may import. */
 const rooms = {

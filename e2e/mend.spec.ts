@@ -103,7 +103,10 @@ test('a place is cloned from where C was clicked, the source travels with the ha
     [420, 400],
   ])
   await expect(page.getByText('Where to take from? Hold C and click there first.')).toBeVisible()
+  // beside the picture there is nothing to take from
   await page.keyboard.down('c')
+  await tap(page, [-120, 700])
+  await expect(page.getByText('There is nothing to take from beside the picture. The source is left as it was.')).toBeVisible()
   await tap(page, [1200, 700])
   await page.keyboard.up('c')
   await expect(page.locator('[data-mend-source]')).toHaveText(/Taken from 1(19\d|20\d), (69\d|70\d) px/)

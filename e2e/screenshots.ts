@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { settled, openRow, proof, row } from './bench-page.ts'
-import { stroke, tap } from './brush.ts'
+import { onScreen, stroke, tap } from './brush.ts'
 import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
 
@@ -24,7 +24,7 @@ for (const scheme of ['light', 'dark'] as const) {
       if (scheme === 'light') await take('sign-in')
       await enter()
       await page.waitForTimeout(1500)
-      await take('desk')
+      if (scheme === 'light') await take('desk')
       await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
       await page.locator('[data-part="picker"] canvas[data-made]').nth(8).waitFor()
       await settled(page)
@@ -40,14 +40,50 @@ for (const scheme of ['light', 'dark'] as const) {
       await take('bench')
       await openRow(page, 'Pencil lines')
       await proof(page, 'Pencil lines', 'Gaussian blur').click()
-      await page.getByText('Look spot, 100 %').click()
-      await page.getByRole('button', { name: '100 %', exact: true }).click()
-      await page.getByRole('button', { name: 'Compare', exact: true }).click()
+      if (scheme === 'dark') {
+        // birds that are to be gone from a sky: some are, one is painted over
+        await page.goto(studio.url)
+        await begin(page, 'Marsh at sunset')
+        await page.keyboard.press('Escape')
+        await settled(page)
+        await page.keyboard.press('n')
+        await settled(page)
+        await page.waitForTimeout(600)
+        await set(page, 'Breadth', '64')
+        const at = await onScreen(page)
+        const bird = async (x: number, y: number, lifted = true) => {
+          await page.mouse.move(...at([x - 12, y]))
+          await page.mouse.down()
+          await page.mouse.move(...at([x + 12, y]), { steps: 4 })
+          if (lifted) await page.mouse.up()
+          await page.waitForTimeout(1200)
+        }
+        for (const [x, y] of [
+          [706, 356],
+          [790, 370],
+          [812, 376],
+        ] as const)
+          await bird(x, y)
+        await bird(866, 408, false)
+        await page.screenshot({ path: shot('mend-dark') })
+        await page.mouse.up()
+        return
+      }
+      // an area by likeness, and a step that acts in it alone
+      await page.goto(studio.url)
+      await begin(page, 'Marsh at sunset')
       await settled(page)
-      await page.waitForTimeout(1500)
-      if (scheme === 'light') await take('bench-wipe')
-      await page.getByText('Whole', { exact: true }).click()
-      if (scheme === 'dark') return
+      await page.keyboard.press('s')
+      await choose(page, 'Take by', 'Likeness')
+      await set(page, 'How unlike', '40')
+      await tap(page, [420, 160])
+      await page.locator('[data-part="area-line"][data-shown]').waitFor()
+      await page.keyboard.press('Escape')
+      await addStep(page, 'Halftone')
+      await page.keyboard.press('s')
+      await settled(page)
+      await page.waitForTimeout(800)
+      await take('area')
       // painting: a mask as an overlay, its brush in hand
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Open The keeper in graphite' }).click()
@@ -142,7 +178,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.locator('[data-part="ink"]').waitFor()
       await settled(page)
       await page.locator('[data-part="tuning"] header').getByText('Choose', { exact: true }).click()
-      await tap(page, [1180, 640])
+      await tap(page, [1760, 714])
       await page.waitForTimeout(600)
       await take('ink')
       // a flow combed by hand

@@ -1,12 +1,16 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
-import { newStep } from '../artwork/layers.ts'
+import { newLayer, newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto, loadArtwork, loadRecipe } from '../artwork/load.ts'
 import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { olderSteps, steps } from '../steps/registry.ts'
+import { newMask } from '../artwork/planes.ts'
+import { orderedArea } from '../engine/areas.ts'
+import { inkBlobs, noInk, withStrokes, type InkPlace } from '../ink/ink.ts'
+import { paintStroke, samplesOf } from './painting.ts'
 import { MemorySources } from './memory-source.ts'
 import { compute, formsPicture, newTestEngine, testPicture } from './pictures.ts'
 import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
@@ -98,5 +102,41 @@ const folder = new URL('../../src/testing/data/artworks-1/', import.meta.url)
 for (const file of readdirSync(folder).sort()) {
   const name = `artwork ${file.replace('.json', '')}`
   if (wanted(name)) golden[name] = { 'as saved': await hashes(loadArtwork(fitted(readFileSync(new URL(file, folder), 'utf8')))) }
+}
+/** What hands leave: ink, mended places, an area as a mask. */
+const curve = (y: number) => samplesOf(Array.from({ length: 12 }, (_, i) => [20 + i * 9, y + 8 * Math.sin(i)]))
+const cover = async (y: number) => {
+  const engine = newTestEngine(kernels, sources)
+  const { index } = await paintStroke(engine, sources, curve(y), { within: { x: 0, y: 0, w: W, h: H }, brush: { breadth: 16, tip: 'soft', edge: 0.5 } })
+  return { index, channels: 1 as const }
+}
+if (wanted('hands')) {
+  const of: Golden[string] = (golden['hands'] = {})
+  const inked = photo()
+  const line: InkPlace[] = Array.from({ length: 30 }, (_, i) => ({ x: 10 + i * 4.3, y: 50 + 30 * Math.sin(i / 4), half: 0.5 + (i % 7) * 0.6 }))
+  const { root, chunks } = inkBlobs(withStrokes(noInk, [line, line.map((p) => ({ ...p, y: p.y + 17 }))]))
+  for (const { name, bytes } of [root, ...chunks]) sources.blobs.set(name, bytes)
+  inked.layers.push(newLayer('Ink', { type: 'ink', blob: root.name, colour: '#803010' }, [], 'ink'))
+  of['ink'] = await hashes(inked)
+  for (const way of ['clone', 'heal', 'spot'] as const) {
+    const mended = photo()
+    const places = [
+      { id: 'a', way, dx: 9, dy: 40, cover: await cover(30) },
+      { id: 'b', way, dx: -7, dy: -33, cover: await cover(70) },
+    ]
+    mended.layers.push(newLayer('Mended', { type: 'mend', blob: null, plane: null, mended: places }, [newStep('levels', { white: 220 })], 'mend'))
+    of[`mended, ${way}`] = await hashes(mended)
+  }
+  const masked = photo()
+  const engine = newTestEngine(kernels, sources)
+  const { index, blobs } = await orderedArea(
+    engine,
+    masked,
+    { type: 'take', how: 'instead', from: { type: 'alike', x: 60, y: 40, by: 'colour', within: 40, together: false, edges: false } },
+    { cancelled: false },
+  )
+  for (const { name, bytes } of blobs) sources.blobs.set(name, bytes)
+  masked.layers[0]!.chain = [{ ...newStep('invert'), mask: { ...newMask('empty'), plane: { index, channels: 1 } } }]
+  of['in an area'] = await hashes(masked)
 }
 console.log(JSON.stringify(golden))

@@ -168,7 +168,6 @@ export function HandBar() {
       <Hand name="Place" does="move, scale, turn layers (L)" held={placing} icon={<IconArrowsMove size={16} />} onTake={place} />
       <Hand name="Frame" does="crop, straighten, resize the sheet (F)" held={framing} icon={<IconFrame size={16} />} onTake={frame} />
       <Hand name="Mend" does="clone, heal, and let spots be gone (N)" held={mending} icon={<IconBandage size={16} />} onTake={mend} />
-      {inkLayer && <span className={classes.on}>Drawing on: {inkLayer.name}</span>}
       {placing && <span className={classes.on}>{placedName ? `Placing: ${placedName}` : 'Choose a layer in the process sheet'}</span>}
       {placing && still && (
         <span className={classes.notice} role="status">

@@ -1,4 +1,17 @@
-import { freshId, inverse, locate, mapped, mendedIn, toSheet, type Artwork, type Layer, type Mended, type PlaneAddress } from '@nimble-quill/core'
+import {
+  freshId,
+  groundOf,
+  inverse,
+  locate,
+  mapped,
+  mendedIn,
+  toSheet,
+  type Artwork,
+  type Layer,
+  type Mended,
+  type PlaneAddress,
+  type Region,
+} from '@nimble-quill/core'
 import { useStore } from 'react-redux'
 import { tell, tellTrouble } from '../../parts/tell.tsx'
 import { useAct, type RootState } from '../../store/store.ts'
@@ -15,6 +28,8 @@ function between(artwork: Artwork, layer: Layer, from: Point, to: Point): { dx: 
   const [p, q] = back ? [mapped(back, from), mapped(back, to)] : [null, null]
   return p && q && { dx: Math.round(q.x - p.x), dy: Math.round(q.y - p.y) }
 }
+
+const within = ({ x, y, w, h }: Region, p: Point): boolean => p.x >= x && p.y >= y && p.x < x + w && p.y < y + h
 
 /** A place that is about to be mended: where its cover is painted, and how it is called. */
 export interface Mending {
@@ -56,6 +71,12 @@ export function useMend() {
         return null
       }
       offset = found
+      // where the hand would take from, as far as it is known at the first touch
+      const at = mend.travels && mend.offset ? { x: from.x + offset.dx, y: from.y + offset.dy } : mend.source
+      if (!within(groundOf(artwork), at)) {
+        tell('The source lies beside the picture there, so nothing would be laid. Hold C and click a place in the picture.')
+        return null
+      }
       if (mend.travels && !mend.offset) act(setMend({ offset }))
     }
     const last = all.at(-1)
@@ -71,6 +92,14 @@ export function useMend() {
     }
     if (!mendedIn(locate(now()!.layers as Layer[], layer.id).layer).some((m) => m.id === id)) return null
     return { at: { layer: layer.id, step: id, part: 'mend' }, way: mend.way, what, gesture }
+  }
+
+  /** Says where to take from. @param at sheet pixels */
+  const takeFrom = (at: Point): void => {
+    const artwork = now()
+    if (!artwork) return
+    if (within(groundOf(artwork), at)) act(setMend({ source: at, offset: null }))
+    else tell('There is nothing to take from beside the picture. The source is left as it was.')
   }
 
   /** Lets a spot find its source, after those that were tried. */
@@ -100,5 +129,5 @@ export function useMend() {
     const place = artwork && mendedIn(locate(artwork.layers as Layer[], at.layer).layer).find((m) => m.id === at.step)
     if (place?.way === 'spot' && place.dx === 0 && place.dy === 0) await findSource(at, [], `mend-${freshId()}`)
   }
-  return { begin, findSource, foundAgain, put }
+  return { begin, takeFrom, findSource, foundAgain, put }
 }

@@ -10,7 +10,7 @@ import { command } from '../slice.ts'
 import { layingOf, wordOf } from './laying.ts'
 import { breadthIn, samplesFrom, type PenEvent } from './pen.ts'
 import { shownAt, withMaskShown } from './showing.ts'
-import { setMend, takeColour } from './slice.ts'
+import { takeColour } from './slice.ts'
 import { useMend, type Mending } from './use-mend.ts'
 import { isThere } from './targets.ts'
 
@@ -197,7 +197,7 @@ export function usePaint({ engine, view, free, place, onTile, onPainted, tab }: 
       return e.pointerType !== 'touch'
     }
     if (lent === 'dropper' && mending) {
-      act(setMend({ source: now.current.place(e), offset: null }))
+      mend.takeFrom(now.current.place(e))
       return true
     }
     if (lent === 'dropper') {

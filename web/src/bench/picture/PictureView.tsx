@@ -472,7 +472,9 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
         <canvas ref={canvas} role="img" aria-label={`The picture of “${artwork.title}”`} data-scale={now.scale} data-x={at.x} data-y={at.y} />
         {placing && rulers && turned === 0 && !mirrored && <Rulers artwork={artwork} ground={ground} width={width} height={height} />}
         <div className={pictureCss.over} style={{ width: css(size.w), height: css(size.h), transform: turn.css(ratio) }}>
-          {!dropper.asked && !brush.active && !placing && !framing && !beside && <PlaceHandles artwork={artwork} ground={ground} />}
+          {!dropper.asked && !brush.active && !placing && !framing && !beside && hands.held !== 'area' && !inkOn && (
+            <PlaceHandles artwork={artwork} ground={ground} />
+          )}
           {placing && !held && !beside && <Guides artwork={artwork} ground={ground} />}
           {placing && free && !held && !beside && <PlacementHandles artwork={artwork} ground={ground} />}
           {brush.active && (
