@@ -134,3 +134,34 @@ test('a tone is erased softly inside a polygon, and a new step acts in it alone'
   expect(across[2]!).toBeLessThan(0.75)
   await saved(page)
 })
+
+test('corners are taken back one by one, and given up by Escape, which leaves the hand where it is', async ({ enter }) => {
+  const page = await enter()
+  await begin(page, 'Heron on a post')
+  await settled(page)
+  await page.keyboard.press('s')
+  await choose(page, 'Take by', 'Corners')
+  for (const at of [
+    [300, 200],
+    [800, 250],
+    [700, 900],
+  ] as const)
+    await tap(page, at)
+  const corners = page.locator('[data-part="area"] circle')
+  // a dark and a light one each
+  await expect(corners).toHaveCount(6)
+  await page.keyboard.press('Backspace')
+  await expect(corners).toHaveCount(4)
+  await page.keyboard.press('Escape')
+  await expect(corners).toHaveCount(0)
+  await expect(page.getByRole('button', { name: 'Area', exact: true })).toHaveAttribute('aria-pressed', 'true')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('button', { name: 'Area', exact: true })).toHaveAttribute('aria-pressed', 'false')
+  // by numbers, without a pointer
+  await page.keyboard.press('s')
+  await choose(page, 'Take by', 'Ellipse')
+  await page.getByLabel('Width').fill('300')
+  await page.getByLabel('Width').press('Enter')
+  await page.getByRole('button', { name: 'Take it by these numbers' }).press('Enter')
+  await taken(page, 'Area, an ellipse')
+})

@@ -17,7 +17,7 @@ function drawing({ chain }: Layer): { index: number; def: PlannedStep } | null {
   for (let index = chain.length - 1; index >= 0; index--) {
     const use = chain[index]!
     const def = stepAt(use.step, use.version)
-    if (use.on && def.kind === 'planned' && def.lines) return { index, def }
+    if (use.on && def.kind === 'planned' && (def.lines || def.shapes)) return { index, def }
   }
   return null
 }
@@ -117,9 +117,14 @@ export async function drawnLines(
     const { index, def } = drawing(layer)!
     const step = stepOf(compiler.compile({ type: 'chain', layer: layer.id, steps: index + 1 }))
     if (!step || step.def !== def) continue
-    const { marks, colour, laid } = def.lines!(await engine.plan(step, signal), paramsAt(def, step.params, 0) as never)
+    const plan = await engine.plan(step, signal)
+    const params = paramsAt(def, step.params, 0) as never
     const way = laidBefore(layer, index) ? spaceOf(artwork.layers, layer.id) : toSheet(artwork, layer)
-    groups.push({ layer: name, title: def.title, colour, marks, extent: step.input.extent, laid, place: placing(way) })
+    const { extent } = step.input
+    const all = def.lines
+      ? [{ ...def.lines(plan, params), title: def.title }]
+      : def.shapes!(plan, params, extent).map((s) => ({ ...s, title: `${def.title}, ${s.title}`, laid: (weight: number) => weight }))
+    for (const { marks, colour, title, laid } of all) groups.push({ layer: name, title, colour, marks, extent, laid, place: placing(way) })
     onProgress(groups.length / layers.length)
   }
   return { title: artwork.title, sheet: artwork.sheet, groups, as }

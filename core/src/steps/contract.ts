@@ -227,6 +227,8 @@ export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L =
   needs?: (region: Region, params: LevelParams<P>, level: number) => Region
   /** Of a step that draws lines, for files of lines: its marks, their colour, and how much of it a weight leaves (0…1). Lengths are full-size pixels. */
   lines?: (plan: L, params: LevelParams<P>) => { marks: Marks; colour: string; laid: (weight: number) => number }
+  /** Of a step that lays shapes of several colours: those of each, from the lowest up. They are cut or sprayed, not drawn. */
+  shapes?: (plan: L, params: LevelParams<P>, extent: Region) => { marks: Marks; colour: string; title: string }[]
   draw: (work: Work<F> & { plan: L }, params: LevelParams<P>) => void | Promise<void>
 }
 export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =

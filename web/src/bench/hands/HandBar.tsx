@@ -10,7 +10,7 @@ import { command } from '../slice.ts'
 import classes from './hands.module.css'
 import { useAddLayer } from '../sheet/use-add-layer.ts'
 import { paintOn, putDown, setArea, setBrush, setHands, takeArea, takeFrame, takeInk, takeMend, takePlace } from './slice.ts'
-import { isThere, suggested, targetName, targetsOf, unseen, type Target } from './targets.ts'
+import { isThere, suggested, targetsOf, unseen, type Target } from './targets.ts'
 
 /** Letter keys that lend another hand while they are held. */
 const LENT = { c: 'dropper', g: 'pan', l: 'line', space: 'pan' } as const
@@ -19,7 +19,7 @@ const LENT = { c: 'dropper', g: 'pan', l: 'line', space: 'pan' } as const
 const HOWS: readonly AreaHow[] = ['instead', 'add', 'away', 'share']
 
 /** What Escape closes before it puts the brush down. */
-const OPEN = '[role="dialog"], [role="menu"], [role="listbox"]'
+const OPEN = '[role="dialog"], [role="menu"], [role="listbox"], [data-drawing]'
 
 /** Breadths grow and shrink by so much a key stroke. */
 const BROADER = 1.15
@@ -181,7 +181,7 @@ export function HandBar() {
         <Menu position="bottom-start" withinPortal opened={asking} onChange={setAsking}>
           <Menu.Target>
             <Button size="compact-sm" variant="default" rightSection={<IconChevronDown size={13} />} className={classes.on} aria-label="What is painted on">
-              {painting && there ? targetName(artwork, on) : 'Paint on …'}
+              {painting && there ? 'On …' : 'Paint on …'}
             </Button>
           </Menu.Target>
           <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useKeys } from '../../parts/keys.ts'
 import { useApp } from '../../store/store.ts'
 import type { Artwork } from '@nimble-quill/core'
 import { useArea } from '../hands/use-area.ts'
@@ -26,6 +27,17 @@ export function AreaSurface({ artwork, ground }: { artwork: Artwork; ground: Gro
     setDrawn([])
     setAhead(null)
   }, [by])
+
+  // what is being drawn is given up first, the hand stays
+  useKeys(
+    'escape',
+    () => {
+      pointer.current = null
+      setDrawn([])
+      setAhead(null)
+    },
+    { enabled: drawn.length > 0 },
+  )
 
   const near = (a: Point, b: Point, css: number) => Math.hypot(a.x - b.x, a.y - b.y) * ground.scale < css
   const box = ([a, b]: readonly Point[]) => (a && b ? { x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), w: Math.abs(a.x - b.x), h: Math.abs(a.y - b.y) } : null)
@@ -100,6 +112,7 @@ export function AreaSurface({ artwork, ground }: { artwork: Artwork; ground: Gro
       className={pictureCss.area}
       data-part="area"
       data-by={by}
+      data-drawing={drawn.length > 0 || undefined}
       style={lent === 'pan' ? { pointerEvents: 'none' } : undefined}
       tabIndex={0}
       role="application"

@@ -1,0 +1,181 @@
+import sharp from 'sharp'
+import { newStep } from '../../artwork/layers.ts'
+import { artworkFromPhoto } from '../../artwork/load.ts'
+import type { Artwork } from '../../artwork/schema.ts'
+import { writeSvg } from '../../formats/svg.ts'
+import { drawnLines } from '../../engine/line-file.ts'
+import type { Engine } from '../../engine/engine.ts'
+import { loadKernels } from '../../kernels/load-node.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { MemorySources } from '../../testing/memory-source.ts'
+import { compute, formsPicture, newTestEngine } from '../../testing/pictures.ts'
+
+const asset = 'a'.repeat(64)
+const [W, H] = [480, 320]
+let kernels: Kernels
+let sources: MemorySources
+let engine: Engine
+beforeAll(async () => {
+  kernels = await loadKernels()
+  sources = new MemorySources()
+  await sources.add(kernels, asset, { width: W, height: H, channels: 3, depth: 8 }, formsPicture(W, H))
+  engine = newTestEngine(kernels, sources)
+})
+
+function cut(
+  params: Record<string, unknown>,
+  of: { asset: string; width: number; height: number } = { asset, width: W, height: H },
+  edit: (a: Artwork) => void = () => undefined,
+): Artwork {
+  const a = structuredClone(artworkFromPhoto({ ...of, title: 't' }))
+  a.layers[0]!.chain = [newStep('paper-shapes', params)]
+  edit(a)
+  return a
+}
+const flat = { thickness: { value: 0, unit: 'px' } }
+/** How many pixels have each colour, the commonest first. */
+function colours(v: Uint16Array): [string, number][] {
+  const n = new Map<string, number>()
+  for (let i = 0; i < v.length; i += 4) {
+    const c = `#${[0, 1, 2]
+      .map((k) =>
+        Math.round(v[i + k]! / 257)
+          .toString(16)
+          .padStart(2, '0'),
+      )
+      .join('')}`
+    n.set(c, (n.get(c) ?? 0) + 1)
+  }
+  return [...n].sort((a, b) => b[1] - a[1])
+}
+
+test('there are no colours but those of the papers, and of the rims between two of them', async () => {
+  const papers = ['#203040', '#d8c8a0', '#b04030', '#f4f0e8']
+  const { pixels } = await compute(engine, cut({ ...flat, colours: papers }))
+  const all = colours(pixels)
+  const own = all.filter(([c]) => papers.includes(c))
+  expect(own.length).toBeGreaterThan(1)
+  expect(own.reduce((sum, [, n]) => sum + n, 0) / (W * H)).toBeGreaterThan(0.93)
+})
+
+test('no piece is smaller than it may be, and no outline bends tighter, but for a tenth of its places', async () => {
+  const radius = 12
+  const { groups } = await drawnLines(engine, cut({ ...flat, radius: { value: radius, unit: 'px' }, piece: { value: 24, unit: 'px' } }), 'shapes')
+  const bends: number[] = []
+  for (const { marks } of groups.slice(1)) {
+    const { areas, areaStarts } = marks
+    for (let k = 0; k + 1 < areaStarts.length; k++) {
+      const line = Array.from(
+        { length: areaStarts[k + 1]! - areaStarts[k]! },
+        (_, i) => [areas[(areaStarts[k]! + i) * 2]!, areas[(areaStarts[k]! + i) * 2 + 1]!] as const,
+      )
+      let area = 0
+      line.forEach(([x, y], i) => {
+        const [u, v] = line[(i + 1) % line.length]!
+        area += (x * v - u * y) / 2
+      })
+      expect(Math.abs(area)).toBeGreaterThan(0.3 * 24 * 24)
+      // the circle through a place and those some way before and behind it (Menger's curvature)
+      const long = line.map(([x, y], i) => Math.hypot(x - line[(i + 1) % line.length]![0], y - line[(i + 1) % line.length]![1]))
+      const from = (i: number, way: number) => {
+        let d = 0
+        let at = i
+        while (d < radius / 2) {
+          const next = (at + way + line.length) % line.length
+          d += long[way > 0 ? at : next]!
+          at = next
+          if (at === i) break
+        }
+        return line[at]!
+      }
+      line.forEach((p, i) => {
+        const [a, b] = [from(i, -1), from(i, 1)]
+        // the picture's own border is no cut
+        if ([a, p, b].some(([x, y]) => x < 6 || y < 6 || x > W - 6 || y > H - 6)) return
+        const twice = Math.abs((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]))
+        if (twice < 1e-6) return
+        bends.push((Math.hypot(a[0] - p[0], a[1] - p[1]) * Math.hypot(b[0] - p[0], b[1] - p[1]) * Math.hypot(a[0] - b[0], a[1] - b[1])) / (2 * twice))
+      })
+    }
+  }
+  expect(bends.length).toBeGreaterThan(20)
+  bends.sort((a, b) => a - b)
+  expect(bends[Math.floor(bends.length / 10)]!).toBeGreaterThan(radius * 0.6)
+})
+
+test('sheets run under their neighbours: each holds all that lies on it', async () => {
+  const { groups } = await drawnLines(engine, cut(flat), 'shapes')
+  expect(groups.length).toBeGreaterThan(2)
+  expect(groups[0]!.marks.areas.length).toBe(8)
+  // shoelace: what an upper sheet covers is not more than the one below it
+  const covered = groups.map(({ marks: { areas, areaStarts } }) => {
+    let sum = 0
+    for (let k = 0; k + 1 < areaStarts.length; k++)
+      for (let i = areaStarts[k]!; i < areaStarts[k + 1]!; i++) {
+        const j = i + 1 < areaStarts[k + 1]! ? i + 1 : areaStarts[k]!
+        sum += (areas[i * 2]! * areas[j * 2 + 1]! - areas[j * 2]! * areas[i * 2 + 1]!) / 2
+      }
+    return Math.abs(sum)
+  })
+  for (let i = 1; i < covered.length; i++) expect(covered[i]!).toBeLessThanOrEqual(covered[i - 1]! * 1.02)
+})
+
+test('shadows fall away from the lamp, the longer the lower it stands', async () => {
+  const lit = async (direction: number, height: number) =>
+    (
+      await compute(
+        engine,
+        cut({ colours: ['#808080', '#e0e0e0'], thickness: { value: 6, unit: 'px' } }, undefined, (a) => (a.lamp = { direction, height })),
+      )
+    ).pixels
+  const none = (await compute(engine, cut({ ...flat, colours: ['#808080', '#e0e0e0'] }))).pixels
+  const dark = (v: Uint16Array) => {
+    let n = 0
+    for (let i = 0; i < v.length; i += 4) if (v[i]! < none[i]! - 600) n++
+    return n
+  }
+  const [high, low] = [dark(await lit(135, 60)), dark(await lit(135, 30))]
+  expect(high).toBeGreaterThan(50)
+  // 1 / tan 30° is three times 1 / tan 60°
+  expect(low / high).toBeGreaterThan(1.8)
+  expect(low / high).toBeLessThan(4)
+})
+
+test('torn papers show their core here and there, cut ones do not', async () => {
+  const core = (v: Uint16Array) => {
+    let n = 0
+    for (let i = 0; i < v.length; i += 4) if (v[i]! > 62000 && v[i + 1]! > 61000 && v[i + 2]! > 59000 && v[i + 2]! < 63500) n++
+    return n
+  }
+  const papers = ['#203040', '#506070', '#b04030']
+  const own = { ...flat, colours: papers, radius: { value: 10, unit: 'px' } }
+  expect(core((await compute(engine, cut(own))).pixels)).toBe(0)
+  expect(core((await compute(engine, cut({ ...own, edge: 'torn' }))).pixels)).toBeGreaterThan(40)
+})
+
+test('a flat picture, one of 20 pixels, and a cut-out with a clear middle make a sensible picture', async () => {
+  const add = async (name: string, w: number, h: number, channels: 3 | 4, code: (x: number, y: number) => number[]) => {
+    const id = name.repeat(64)
+    const px = new Uint8Array(w * h * channels)
+    for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) px.set(code(x, y), (y * w + x) * channels)
+    await sources.add(kernels, id, { width: w, height: h, channels, depth: 8 }, px)
+    return { asset: id, width: w, height: h }
+  }
+  const grey = await compute(engine, cut({}, await add('b', 90, 60, 3, () => [120, 120, 120])))
+  expect(colours(grey.pixels)[0]![1]).toBe(90 * 60)
+  const small = await compute(engine, cut({}, await add('c', 20, 20, 3, (x) => (x < 10 ? [20, 20, 20] : [220, 220, 220]))))
+  expect(small.pixels[3]).toBe(65535)
+  const ring = await compute(engine, cut({}, await add('d', 80, 80, 4, (x, y) => (Math.hypot(x - 40, y - 40) < 20 ? [0, 0, 0, 0] : [200, 80, 40, 255]))))
+  expect(ring.pixels[(40 * 80 + 40) * 4 + 3]).toBe(0)
+  expect(ring.pixels[3]).toBe(65535)
+})
+
+test('as a file of shapes, drawn by librsvg, it is the picture', async () => {
+  const a = cut(flat)
+  const { pixels } = await compute(engine, a)
+  const svg = [...writeSvg(await drawnLines(engine, a, 'shapes'))].join('').replace(/ width="[^"]+" height="[^"]+"/, ` width="${W}" height="${H}"`)
+  const drawn = await sharp(Buffer.from(svg)).flatten({ background: '#fff' }).removeAlpha().raw().toBuffer()
+  let off = 0
+  for (let i = 0; i < W * H; i++) for (let c = 0; c < 3; c++) off += Math.abs(drawn[i * 3 + c]! - pixels[i * 4 + c]! / 257)
+  expect(off / (W * H * 3) / 255).toBeLessThan(0.01)
+})
