@@ -34,6 +34,8 @@ beforeAll(async () => {
 
 /** What is made of strokes, grain or bumps, whose places are dealt anew at each size: its tone and texture are compared. */
 const dealt = new Set(['hatching', 'add-grain', 'paper-tooth', 'surface-relief'])
+/** What is made of outlines round flat shapes is held to what lines are: which of two neighbours a small piece goes over to is decided by little. */
+const outlined = new Set(['paper-shapes'])
 const withLengths = steps.filter((s) => Object.values(s.params).some((p) => p.type === 'length')).map((s) => s.id)
 
 test('every step with lengths was looked at', () => {
@@ -48,7 +50,7 @@ test.each(withLengths)('%s looks the same at 18 and at 1.1 megapixels', (id) => 
     const texture = Math.abs(energies[0] / energies[1] - 1)
     const cover = Math.abs((255 - tones[0]) / (255 - tones[1]) - 1)
     if (dealt.has(id)) expect({ said, holds: tone <= 0.03 && texture <= 0.1 }).toEqual({ said, holds: true })
-    else if (stepById(id).group === 'line') expect({ said, holds: ssim >= 0.92 && cover <= 0.1 }).toEqual({ said, holds: true })
+    else if (stepById(id).group === 'line' || outlined.has(id)) expect({ said, holds: ssim >= 0.92 && cover <= 0.1 }).toEqual({ said, holds: true })
     else expect({ said, holds: ssim >= 0.97 }).toEqual({ said, holds: true })
   }
 })

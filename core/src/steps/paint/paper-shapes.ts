@@ -23,6 +23,8 @@ interface Facts {
   w: number
   h: number
   planes: Float32Array[]
+  /** The papers, given or found. */
+  palette: string[]
 }
 
 /** One sheet of paper: its colour and where it is cut, in full-size pixels; torn ones have a core that shows. */
@@ -49,7 +51,7 @@ const SHADOW = 0.5
 /** The core of a torn paper. */
 const CORE = '#f6f3ec'
 
-function factsOf(work: Analysis): Facts {
+function factsOf(work: Analysis, given: readonly string[], count: number): Facts {
   const { input, kernels } = work
   const { w, h } = input.region
   const { pow } = kernels.raw
@@ -65,7 +67,9 @@ function factsOf(work: Analysis): Facts {
       for (let c = 0; c < 3; c++) planes[c]![y * w + x] = c === 0 ? lab[0] : lab[c]! + 0.5
     }
   }
-  return { w, h, planes }
+  // noise and size decide nothing
+  const calm = planes.map((v) => blurred(kernels, { w, h, v }, max(0.8, CALM * max(w, h))))
+  return { w, h, planes, palette: given.length > 1 ? [...given] : papersOf(calm, count, pow) }
 }
 
 const long = (x: number, y: number): number => sqrt(x * x + y * y)
@@ -108,8 +112,10 @@ const CELL = 0.05
 /** So many alike count as many to this power: a small accent is heard beside a large ground. */
 const CROWD = 0.4
 const ROUNDS = 40
+/** What a picture is blurred by before papers are found in it, of its long side. */
+const CALM = 0.004
 
-/** Papers by what is left of a picture when its small things are gone, dark to light: weighted k-means (Lloyd 1982) from colours far from each other (Gonzalez 1985). */
+/** Papers out of a picture, dark to light: weighted k-means (Lloyd 1982) from colours far from each other (Gonzalez 1985). */
 function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow']): string[] {
   const { w, h } = calm[0]!
   const every = max(1, Math.floor(sqrt((w * h) / 40000)))
@@ -167,9 +173,6 @@ const boxOf = (path: Path): Region => {
 }
 
 interface Cutting {
-  /** Null: they are found in the picture. */
-  papers: readonly string[] | null
-  count: number
   piece: number
   radius: number
   edge: 'cut' | 'torn'
@@ -177,11 +180,8 @@ interface Cutting {
 }
 
 /** The sheets from the lowest up: each holds its own regions and those of all that lie on it, so that it runs on under them. */
-async function sheetsOf(
-  { study, kernels, facts, extent, pause, progress }: Laying<Facts>,
-  { papers: given, count, piece, radius, edge, thickness }: Cutting,
-): Promise<Sheet[]> {
-  const { w, h } = facts
+async function sheetsOf({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, { piece, radius, edge, thickness }: Cutting): Promise<Sheet[]> {
+  const { w, h, palette: papers } = facts
   const scale = max(extent.w / w, extent.h / h)
   const least = (piece / scale) ** 2
   const sigma = max(0.8, (0.6 * radius) / scale)
@@ -191,7 +191,6 @@ async function sheetsOf(
     progress(0.15 * calm.length)
   }
   const { pow } = kernels.raw
-  const papers = given ?? papersOf(calm, count, pow)
   const lab = papers.map((c) => oklabOfRgb(rgbOfHex(c), pow)).map(([l, a, b]): Triple => [l * LIGHTNESS, a, b])
   let labels: Labels = { w, h, of: new Uint8Array(w * h) }
   for (let i = 0; i < w * h; i++) labels.of[i] = nearest([calm[0]!.v[i]! * LIGHTNESS, calm[1]!.v[i]! - 0.5, calm[2]!.v[i]! - 0.5], lab)
@@ -378,11 +377,9 @@ export const paperShapes = defineStep({
   // outlines that lie on each other cover a pixel once, and how much of it is known at full size only
   coarsest: () => 0,
   goesBy: ['detail', 'ground'],
-  analyse: (work): Facts => factsOf(work),
+  analyse: (work, { colours, count }): Facts => factsOf(work, colours, Math.round(count)),
   lay: (work: Laying<Facts>, p) =>
     sheetsOf(work, {
-      papers: p.colours.length > 1 ? p.colours : null,
-      count: Math.round(p.count),
       piece: p.piece,
       radius: p.radius,
       edge: p.edge as 'cut' | 'torn',
