@@ -206,6 +206,8 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.mixLab(s, ss, d, ds, W, H, more + 400000, ...transfer(k, more))
     },
   },
+  labCodes: { run: (k, s, ss, d, ds, more) => k.raw.labCodes(s, ss, d, ds, W, H, transfer(k, more)[0]) },
+  labUnlike: { run: (k, s, ss, d, ds) => k.raw.labUnlike(s, ss, d, ds, W, H, 6000, 1200, -900) },
   toneAlpha: { run: (k, s, ss, d, ds, more) => (falling(k, more), k.raw.toneAlpha(s, ss, d, ds, W, H, more, 2, 1, 0, 0, 0)) },
   nearestOklab: {
     run: (k, s, ss, d, ds, more) => {
