@@ -237,3 +237,33 @@ describe('gapped tiles', () => {
     expect(await through('half')).toBe(0)
   })
 })
+
+describe('retro poster', () => {
+  it('is printed of the inks of its set alone, in shapes: without its grain nothing lies between them but rims', async () => {
+    const set = ['#16262e', '#2f5560', '#7d9a94', '#c8573a', '#e2b35a', '#f3e6c9'].map((c) =>
+      rgbOfHex(c)
+        .map((v) => Math.round(v * 255))
+        .join(),
+    )
+    const p = await made('retro-poster', face, { set: 'harbour', grain: 0 })
+    let own = 0
+    const found = new Set<string>()
+    for (let i = 0; i < p.v.length; i += 4) {
+      const c = [0, 1, 2].map((k) => Math.round(p.v[i + k]! / 257)).join()
+      if (!set.includes(c)) continue
+      own++
+      found.add(c)
+    }
+    expect(own / (p.v.length / 4)).toBeGreaterThan(0.93)
+    expect(found.size).toBeGreaterThan(3)
+    // grain is on the ink, and does not change it on the whole
+    const grained = await made('retro-poster', face, { set: 'harbour', grain: 100 })
+    expect(busy(grained)).toBeGreaterThan(2 * busy(p))
+    expect(abs(meanOf(grained) - meanOf(p))).toBeLessThan(0.02)
+  })
+
+  it('of small shapes holds more borders than of large ones', async () => {
+    const [few, many] = [await made('retro-poster', face, { shapes: 0, grain: 0 }), await made('retro-poster', face, { shapes: 100, grain: 0 })]
+    expect(busy(many)).toBeGreaterThan(1.3 * busy(few))
+  })
+})

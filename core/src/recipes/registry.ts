@@ -9,6 +9,7 @@ import { penAndInk } from './pen-and-ink.ts'
 import { pencilDrawing } from './pencil-drawing.ts'
 import { photogram } from './photogram.ts'
 import { pixelMosaic } from './pixel-mosaic.ts'
+import { retroPoster } from './retro-poster.ts'
 import { washAndInk } from './wash-and-ink.ts'
 import type { Recipe } from '../artwork/schema.ts'
 
@@ -19,6 +20,7 @@ export const recipes: readonly Recipe[] = [
   penAndInk,
   washAndInk,
   newspaper,
+  retroPoster,
   photogram,
   pixelMosaic,
   gappedTiles,
