@@ -156,3 +156,27 @@ test('a place is cloned from where C was clicked, the source travels with the ha
   await settled(page)
   expect(difference(last, await shown(page))).toBeLessThan(0.02)
 })
+
+test('a tab closed right after a spot was painted loses nothing: it is there, and looks for its source', async ({ enter }) => {
+  test.setTimeout(90_000)
+  const page = await enter()
+  await begin(page, 'Marsh at sunset')
+  await page.keyboard.press('Escape')
+  await settled(page)
+  await takeUp(page)
+  await brush(page, { breadth: 90, cover: 100, most: 100 })
+  await saved(page)
+  await settled(page)
+  const before = await shown(page)
+  await over(page, [
+    [1250, 1010],
+    [1350, 1015],
+  ])
+  await page.reload()
+  await row(page, 'Mended').waitFor()
+  await page.keyboard.press('Escape')
+  await expect(async () => {
+    await settled(page)
+    expect(difference(before, await shown(page))).toBeGreaterThan(0.01)
+  }).toPass({ timeout: 30_000 })
+})

@@ -38,6 +38,8 @@ import type { Signal } from './request.ts'
 
 /** Rows that a picture is read in. */
 const BAND = 256
+/** How large a picture's likeness may be to be kept for another bound, pixels: three bytes each. */
+const KEPT_PIXELS = 40e6
 /** Parts of a ΔE in what kernels measure, and of a tone of 0…255. */
 const DELTA_PARTS = 128
 const TONE_PARTS = 257
@@ -297,7 +299,7 @@ class AreaMaker {
     const name = JSON.stringify([node.key, ground, at, from.by, edges])
     if (memory.last?.name !== name) delete memory.last
     const likeness = memory.last?.likeness ?? (await this.look(node, at, from.by, edges))
-    memory.last = { name, likeness }
+    if (ground.w * ground.h <= KEPT_PIXELS) memory.last = { name, likeness }
     const parts = from.by === 'colour' ? DELTA_PARTS : TONE_PARTS
     const within = Math.round(Math.max(0, from.within) * parts)
     const codes = alike(likeness, {

@@ -15,6 +15,8 @@ export type MendedNode = Extract<Node, { kind: 'mended' }>
 
 /** Planes that are kept, the last ones made. */
 const KEPT = 12
+/** And what their tiles may take together, where there is more than one. */
+const BYTES = 128 * 2 ** 20
 /** Pixels round a place that are healed at once, at most. */
 const MOST = 24e6
 const SIZE = PLANE_TILE * PLANE_TILE
@@ -56,7 +58,9 @@ export class MendedPlanes {
   private keep(map: Map<string, Plane>, name: string, plane: Plane): void {
     map.delete(name)
     map.set(name, plane)
-    if (map.size > KEPT) map.delete(map.keys().next().value!)
+    // planes of one layer share what they have in common: each tile is counted once
+    const held = () => new Set([...map.values()].flatMap((p) => [...(p.own?.values() ?? [])])).size * tileBytes(4)
+    while (map.size > KEPT || (map.size > 1 && held() > BYTES)) map.delete(map.keys().next().value!)
   }
 
   private async upTo({ below, mended, extent }: MendedNode, names: readonly string[], request: Request): Promise<Plane> {
@@ -142,7 +146,7 @@ export class MendedPlanes {
     const there = await this.picture(below, plane, region, request)
     const taken = await this.picture(below, plane, moved(region, dx, dy), request)
     await request.pause()
-    heal(region.w, region.h, taken, there, (i) => inside[i] === 1)
+    await heal(region.w, region.h, taken, there, (i) => inside[i] === 1, request.pause)
     return { px: taken, region }
   }
 

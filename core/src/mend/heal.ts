@@ -6,7 +6,14 @@ import { FREE, membrane, RIM } from './membrane.ts'
  * @param w, h of both pictures; @param taken RGBA codes of 16 bits, changed in place; @param there what lies round about, likewise
  * @param inside which pixels are laid; those without cover in either picture are left as they are
  */
-export function heal(w: number, h: number, taken: Uint16Array, there: Uint16Array, inside: (i: number) => boolean): void {
+export async function heal(
+  w: number,
+  h: number,
+  taken: Uint16Array,
+  there: Uint16Array,
+  inside: (i: number) => boolean,
+  pause?: () => Promise<void>,
+): Promise<void> {
   const kinds = new Uint8Array(w * h)
   const usable = (i: number) => taken[i * 4 + 3]! > 0 && there[i * 4 + 3]! > 0
   for (let i = 0; i < kinds.length; i++) if (inside(i) && taken[i * 4 + 3]! > 0) kinds[i] = FREE
@@ -25,7 +32,7 @@ export function heal(w: number, h: number, taken: Uint16Array, there: Uint16Arra
   const by = new Float32Array(w * h)
   for (let c = 0; c < 3; c++) {
     for (let i = 0; i < by.length; i++) by[i] = kinds[i] === RIM ? there[i * 4 + c]! - taken[i * 4 + c]! : 0
-    membrane(w, h, kinds, by)
+    await membrane(w, h, kinds, by, pause)
     for (let i = 0; i < by.length; i++) {
       if (kinds[i] !== FREE) continue
       const v = taken[i * 4 + c]! + by[i]!

@@ -19,9 +19,10 @@ const SMALLEST = 4
  * Spans a membrane over the free pixels: each becomes the mean of its four neighbours, which ends at the values of the rim (Laplace's equation with Dirichlet's
  * condition; where a free pixel has a neighbour that is neither, nothing pulls from there). In place. From a reduced size to the next larger one, each by successive
  * over-relaxation in red and black (Young 1954).
+ * @param pause awaited before each round: lets other events happen, and throws where the work is no longer wanted
  * @param kinds FREE, RIM or 0 a pixel; @param v values of 16 bits or the like, those of the rim given
  */
-export function membrane(w: number, h: number, kinds: Uint8Array, v: Float32Array): void {
+export async function membrane(w: number, h: number, kinds: Uint8Array, v: Float32Array, pause: () => Promise<void> = async () => undefined): Promise<void> {
   if (w > SMALLEST || h > SMALLEST) {
     const [cw, ch] = [(w + 1) >> 1, (h + 1) >> 1]
     const coarseKinds = new Uint8Array(cw * ch)
@@ -49,12 +50,13 @@ export function membrane(w: number, h: number, kinds: Uint8Array, v: Float32Arra
           any = true
         }
       }
-    if (any) membrane(cw, ch, coarseKinds, coarse)
+    if (any) await membrane(cw, ch, coarseKinds, coarse, pause)
     for (let y = 0, i = 0; y < h; y++)
       for (let x = 0; x < w; x++, i++) if (kinds[i] === FREE) v[i] = between(cw, ch, coarseKinds, coarse, (x - 0.5) / 2, (y - 0.5) / 2)
   }
   const rounds = w * h > 4096 ? MOST_ROUNDS : MOST_ROUNDS * 2
   for (let round = 0; round < rounds; round++) {
+    await pause()
     const moved = relaxed(w, h, kinds, v)
     if (moved < STILL && round >= (w <= SMALLEST * 4 ? ROUNDS : 2)) break
   }

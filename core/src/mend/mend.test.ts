@@ -12,7 +12,7 @@ const pixels = (w: number, h: number, code: (x: number, y: number, c: number) =>
   Uint16Array.from({ length: w * h * 4 }, (_, i) => (i % 4 === 3 ? 65535 : code((i >> 2) % w, Math.floor((i >> 2) / w), i % 4) * 257))
 
 describe('a membrane', () => {
-  it('is the solution of Laplace’s equation, as elimination finds it', () => {
+  it('is the solution of Laplace’s equation, as elimination finds it', async () => {
     const [w, h] = [17, 13]
     const roll = dice(4)
     const kinds = new Uint8Array(w * h)
@@ -46,12 +46,22 @@ describe('a membrane', () => {
         if (r !== k && f !== 0) for (let j = 0; j < pivot.length; j++) rows[r]![j]! -= f * pivot[j]!
       }
     }
-    membrane(w, h, kinds, v)
+    await membrane(w, h, kinds, v)
     // of 65535: a quarter of an 8-bit step
     for (const [k, i] of free.entries()) expect(Math.abs(v[i]! - rows[k]![free.length]!)).toBeLessThan(64)
   })
 
-  it('over a large disc reaches what its rim says: a plane stays a plane', () => {
+  it('is given up where it is no longer wanted', async () => {
+    const n = 200
+    let rounds = 0
+    const pause = async () => {
+      if (++rounds > 5) throw new Error('stopped')
+    }
+    await expect(membrane(n, n, new Uint8Array(n * n).fill(FREE).fill(RIM, 0, n), new Float32Array(n * n), pause)).rejects.toThrow('stopped')
+    expect(rounds).toBe(6)
+  })
+
+  it('over a large disc reaches what its rim says: a plane stays a plane', async () => {
     const n = 600
     const kinds = new Uint8Array(n * n)
     const v = new Float32Array(n * n)
@@ -62,7 +72,7 @@ describe('a membrane', () => {
         kinds[i] = d < 280 ? FREE : d < 282 ? RIM : 0
         if (kinds[i] === RIM) v[i] = plane(x, y)
       }
-    membrane(n, n, kinds, v)
+    await membrane(n, n, kinds, v)
     let most = 0
     for (let i = 0; i < v.length; i++) if (kinds[i] === FREE) most = Math.max(most, Math.abs(v[i]! - plane(i % n, Math.floor(i / n))))
     expect(most).toBeLessThan(257)
@@ -72,12 +82,12 @@ describe('a membrane', () => {
 describe('healing', () => {
   // OpenCV first erodes the mask three times by 3 × 3, and holds the whole picture to its gradients, not the rim to its values: its own result is 1.7 off the exact one
   // on average, 10.5 at most
-  it('is what SciPy solves within half of 255, and what OpenCV’s seamlessClone makes of it within its own tolerance', () => {
+  it('is what SciPy solves within half of 255, and what OpenCV’s seamlessClone makes of it within its own tolerance', async () => {
     const there = pixels(W, H, drawn)
     const taken = pixels(W, H, (x, y, c) => drawn((x + 60) % W, y, c))
     const disc = (x: number, y: number) => Math.hypot(x - 50, y - 60) <= 22
     const corners = [-3, 3]
-    heal(W, H, taken, there, (i) => corners.every((dx) => corners.every((dy) => disc((i % W) + dx, Math.floor(i / W) + dy))))
+    await heal(W, H, taken, there, (i) => corners.every((dx) => corners.every((dy) => disc((i % W) + dx, Math.floor(i / W) + dy))))
     const off = { openCv: [] as number[], scipy: [] as number[] }
     for (const { x, y, ...theirs } of seamlessClone)
       for (const by of ['openCv', 'scipy'] as const) theirs[by].forEach((v, c) => off[by].push(Math.abs(taken[(y * W + x) * 4 + c]! / 257 - v)))
@@ -86,22 +96,22 @@ describe('healing', () => {
     expect(Math.max(...off.openCv)).toBeLessThan(11.5)
   })
 
-  it('leaves no seam, and keeps the gradients of what was taken', () => {
+  it('leaves no seam, and keeps the gradients of what was taken', async () => {
     const there = pixels(W, H, (x) => 40 + x)
     const taken = pixels(W, H, (x, y) => 190 + 10 * Math.sin(x) * Math.cos(y))
     const was = taken.slice()
     const inside = (i: number) => Math.hypot((i % W) - 70, Math.floor(i / W) - 60) <= 30
-    heal(W, H, taken, there, inside)
+    await heal(W, H, taken, there, inside)
     const at = (px: Uint16Array, x: number, y: number) => px[(y * W + x) * 4]! / 257
     // at the rim it is what lies there but for its own texture, inside it steps as its source did, but for the slope round about
     expect(Math.abs(at(taken, 70 - 30, 60) - at(there, 70 - 30, 60))).toBeLessThan(14)
     for (let x = 60; x < 80; x++) expect(Math.abs(at(taken, x + 1, 60) - at(taken, x, 60) - 1 - (at(was, x + 1, 60) - at(was, x, 60)))).toBeLessThan(0.6)
   })
 
-  it('with nothing round it lays what was taken as it is', () => {
+  it('with nothing round it lays what was taken as it is', async () => {
     const there = pixels(8, 8, () => 9)
     const taken = pixels(8, 8, () => 200)
-    heal(8, 8, taken, there, () => true)
+    await heal(8, 8, taken, there, () => true)
     expect(taken[0]).toBe(200 * 257)
   })
 })

@@ -24,7 +24,8 @@ export function useArea() {
   const store = useStore<RootState>()
 
   const carryOut = async (order: AreaOrder, what: string, gesture?: string): Promise<PlaneRef | null> => {
-    const artwork = store.getState().bench.history?.artwork
+    const { id, history } = store.getState().bench
+    const artwork = history?.artwork
     if (!artwork) return null
     const stopper = new AbortController()
     let done: (() => void) | null = null
@@ -33,8 +34,10 @@ export function useArea() {
       engine.setArtwork(artwork as Artwork)
       const { plane, parts } = await engine.area(order, stopper.signal)
       void sendParts(parts).catch(() => undefined)
-      // an area does not depend on the rest: what was changed meanwhile stays
-      if (store.getState().bench.history) act(command({ command: { type: 'paint', at: AREA, plane, what }, ...(gesture ? { gesture } : {}) }))
+      const now = store.getState().bench
+      // another artwork may be open by then; in the same one what was changed meanwhile stays
+      if (now.id !== id || !now.history) return null
+      act(command({ command: { type: 'paint', at: AREA, plane, what }, ...(gesture ? { gesture } : {}) }))
       return plane
     } catch (error) {
       if ((error as Error).name !== 'AbortError') tellTrouble((error as Error).message)

@@ -40,7 +40,6 @@ export function useLeftStrokes(id: string): void {
             const painted = await stroke.done
             act(command({ command: { type: 'paint', at: order.at, plane: painted.plane, what: 'Stroke, brought back,' } }))
             back++
-            if (order.at.part === 'mend') await mend.foundAgain(order.at)
           } catch (error) {
             tellTrouble((error as Error).message)
             continue
@@ -48,6 +47,7 @@ export function useLeftStrokes(id: string): void {
         }
         await forgetStroke(left).catch(() => undefined)
       }
+      await mend.findLeft()
       if (back)
         tell(
           back === 1

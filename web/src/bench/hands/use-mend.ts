@@ -1,4 +1,5 @@
 import {
+  allLayers,
   freshId,
   groundOf,
   inverse,
@@ -105,12 +106,14 @@ export function useMend() {
   /** Lets a spot find its source, after those that were tried. */
   const findSource = async ({ layer: id, step }: PlaneAddress, tried: readonly { dx: number; dy: number }[], gesture: string): Promise<void> => {
     const artwork = now()
+    const opened = store.getState().bench.id
     if (!artwork || !step) return
     try {
       engine.setArtwork(artwork)
       const { dx, dy } = await engine.mendSource({ layer: id, step, part: 'mend' }, tried)
       const after = now()
-      const layer = after && [...after.layers].length ? locate(after.layers as Layer[], id).layer : null
+      // another artwork may be open by then, or the layer gone
+      const layer = after && store.getState().bench.id === opened ? [...allLayers(after.layers as Layer[])].find((l) => l.id === id) : null
       if (!layer || !mendedIn(layer).some((m) => m.id === step)) return
       put(
         id,
@@ -123,11 +126,11 @@ export function useMend() {
       tellTrouble((error as Error).message)
     }
   }
-  /** A spot whose stroke was brought back looks for its source once more. */
-  const foundAgain = async (at: PlaneAddress): Promise<void> => {
-    const artwork = now()
-    const place = artwork && mendedIn(locate(artwork.layers as Layer[], at.layer).layer).find((m) => m.id === at.step)
-    if (place?.way === 'spot' && place.dx === 0 && place.dy === 0) await findSource(at, [], `mend-${freshId()}`)
+  /** Spots that a closed tab left without their source look for it once more. */
+  const findLeft = async (): Promise<void> => {
+    for (const layer of allLayers((now()?.layers ?? []) as Layer[]))
+      for (const m of mendedIn(layer))
+        if (m.way === 'spot' && m.cover && m.dx === 0 && m.dy === 0) await findSource({ layer: layer.id, step: m.id, part: 'mend' }, [], `mend-${freshId()}`)
   }
-  return { begin, takeFrom, findSource, foundAgain, put }
+  return { begin, takeFrom, findSource, findLeft, put }
 }
