@@ -51,6 +51,10 @@ const all =
     second(e)
   }
 
+/** Whether two artworks show the same: all but their areas is the very same. */
+const samePicture = (a: Artwork, b: Artwork): boolean =>
+  a === b || (Object.keys({ ...a, ...b }) as (keyof Artwork)[]).every((k) => k === 'area' || k === 'areas' || a[k] === b[k])
+
 interface Props {
   /** This tab's name. */
   tab: string
@@ -118,11 +122,14 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
   const region = visible(now, sheet, pane)
   const level = levelFor(now.scale)
   const targetKey = JSON.stringify(target)
+  // an area is no part of the picture: taking one asks for nothing anew
+  const pictured = useRef(artwork)
+  if (!samePicture(pictured.current, artwork)) pictured.current = artwork
   // one thing asked for: another artwork, target or part is another, from the moment it is drawn
   const asked = useMemo(
-    () => ({ artwork, targetKey, level, region }),
+    () => ({ artwork: pictured.current, targetKey, level, region }),
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [artwork, targetKey, level, region.x, region.y, region.w, region.h, anew],
+    [pictured.current, targetKey, level, region.x, region.y, region.w, region.h, anew],
   )
   // the best resampling takes longer than a frame: it waits until the hand rests
   const calm = stage.settled === 1 && stage.asked === asked
@@ -201,8 +208,8 @@ export function PictureView({ artwork, target, note, tab, free }: Props) {
     const other = shown.current?.targetKey !== targetKey
     const kept = byBrush.current && !other
     byBrush.current = false
-    const changed = !kept && (shown.current?.artwork !== artwork || other || shown.current.anew !== anew)
-    shown.current = { artwork, targetKey, anew }
+    const changed = !kept && (shown.current?.artwork !== asked.artwork || other || shown.current.anew !== anew)
+    shown.current = { artwork: asked.artwork, targetKey, anew }
     if (changed) main.current.outdate()
     setStage({ stage: 'waiting', level, settled: 0, asked })
     let resting: ReturnType<typeof setTimeout> | null = null
