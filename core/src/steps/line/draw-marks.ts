@@ -43,7 +43,7 @@ export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: 
 }
 
 /** Copies the chosen ones out of a packed list, and how many places each has. */
-function gather(to: Float32Array, counts: Int32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number): void {
+export function gather(to: Float32Array, counts: Int32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number): void {
   let at = 0
   for (let i = 0; i < chosen.length; i++) {
     const k = chosen[i]!
