@@ -1,6 +1,7 @@
 // Paint laid by a brush or a knife, stroke upon stroke: each has one load of colour, streaked along its hairs, that runs out towards its end, and stands above what it
 // lies on. A plane of paint holds four floats a pixel: red, green, blue (0…1, display-encoded) and the height of the paint, full-size pixels.
 import { lerp, noise, stir } from './noise'
+import { heights } from './relief'
 import { loadPixel, storePixel, withAlpha } from './simd'
 
 /** Further than anything, squared. */
@@ -28,7 +29,7 @@ function wave(x: v128, seed: i32): v128 {
 /** Four pixels of a stroke's row: how much of it covers each, and what its hairs do there; four floats each into `out`. */
 // @ts-ignore: decorator
 @inline
-function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, seed: i32, out: usize): void {
+function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, knife: f32, seed: i32, out: usize): void {
   const one = f32x4.splat(1)
   // hairs in bundles, and finer ones in them; long along the stroke
   const u = f32x4.mul(v, f32x4.splat(bundles * 0.5))
@@ -46,21 +47,25 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
   const wide = f32x4.mul(half, shrunk)
   const side = f32x4.mul(f32x4.abs(v), half)
   const frayed = f32x4.splat(ragged)
-  const rim = f32x4.sub(f32x4.sub(wide, side), f32x4.mul(f32x4.mul(frayed, half), f32x4.mul(hairs, f32x4.splat(0.22))))
+  // rims wander slowly, each its own way
+  const right = f32x4.lt(v, f32x4.splat(0))
+  const wander = wave(f32x4.add(f32x4.div(s, f32x4.mul(half, f32x4.splat(1.3))), v128.and(right, f32x4.splat(31.7))), seed ^ 0x5bd1)
+  const narrowed = f32x4.mul(wide, f32x4.sub(one, f32x4.mul(wander, f32x4.splat(0.1 + 0.28 * knife))))
+  const rim = f32x4.sub(f32x4.sub(narrowed, side), f32x4.mul(f32x4.mul(frayed, half), f32x4.mul(hairs, f32x4.splat(0.22))))
   const tip = f32x4.sub(end, f32x4.mul(f32x4.mul(frayed, half), f32x4.mul(coarse, f32x4.splat(0.9))))
   const cover = f32x4.mul(held(f32x4.add(rim, f32x4.splat(0.5))), held(f32x4.add(tip, f32x4.splat(0.5))))
   v128.store(out, cover)
   v128.store(out, hairs, 16)
   v128.store(out, coarse, 32)
   // paint pressed out at the rims, and left where the brush was lifted
-  const rim2 = f32x4.div(side, f32x4.pmax(f32x4.splat(0.01), wide))
+  const rim2 = f32x4.div(side, f32x4.pmax(f32x4.splat(0.01), narrowed))
   const near = f32x4.div(end, f32x4.pmax(f32x4.splat(0.01), half))
   const bank = f32x4.mul(held(f32x4.sub(one, f32x4.mul(f32x4.abs(f32x4.sub(rim2, f32x4.splat(0.82))), f32x4.splat(6)))), held(f32x4.mul(near, f32x4.splat(3))))
   const left = held(f32x4.sub(one, f32x4.mul(f32x4.abs(f32x4.sub(near, f32x4.splat(0.3))), f32x4.splat(4))))
-  const stands = f32x4.add(f32x4.mul(f32x4.sub(hairs, f32x4.splat(0.5)), f32x4.splat(0.35 * hair)), f32x4.mul(f32x4.splat(ridge), f32x4.add(bank, f32x4.mul(left, f32x4.splat(0.7)))))
+  const stands = f32x4.add(f32x4.mul(f32x4.sub(hairs, f32x4.splat(0.5)), f32x4.splat(0.35 * hair)), f32x4.mul(f32x4.splat(ridge), f32x4.add(f32x4.mul(bank, v128.bitselect(f32x4.splat(1 - knife), one, right)), f32x4.mul(left, f32x4.splat(0.7)))))
   // rims are rounded off: nothing stands upright
-  const rise = held(f32x4.div(f32x4.pmin(f32x4.sub(wide, side), end), f32x4.add(f32x4.splat(1.5), f32x4.mul(half, f32x4.splat(0.16)))))
-  v128.store(out, f32x4.mul(f32x4.add(stands, f32x4.splat(0.75)), f32x4.mul(rise, f32x4.sub(f32x4.splat(2), rise))), 48)
+  const rise = held(f32x4.div(f32x4.pmin(f32x4.sub(narrowed, side), end), f32x4.add(f32x4.splat(1.5), f32x4.mul(half, f32x4.splat(0.16)))))
+  v128.store(out, f32x4.mul(f32x4.add(stands, f32x4.add(f32x4.splat(0.75), f32x4.mul(v, f32x4.splat(0.35 * knife)))), f32x4.mul(rise, f32x4.sub(f32x4.splat(2), rise))), 48)
 }
 
 /**
@@ -72,7 +77,8 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
  * what its hairs differ by in red, green and blue, and in all three together
  * @param scale pixels of the level a full-size pixel; @param pitch full-size pixels from one bundle of hairs to the next
  * @param round 0 cut straight … 1 half a circle at its ends; @param hair 0 all hairs alike … 1 each holds what it holds; @param ragged how uneven rims and ends are, 0…1
- * @param ridge how much of the paint is pressed out at the rims and left at the end, 0…1
+ * @param ridge how much of the paint is pressed out at the rims and left at the end, 0…1; @param catches how much sooner what stands high takes paint, a full-size pixel
+ * @param knife 0 a brush … 1 a knife: flattens what lies there, wanders at its rims, leaves its ridge on one side and a facet that leans
  * @rows plane +y0
  * @work w * h * 40
  * @scratch (w + 8) * 20 + 160
@@ -80,7 +86,7 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
 export function layPaint(
   plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32,
   points: usize, paints: usize, counts: usize, heads: usize, n: i32,
-  scale: f32, pitch: f32, round: f32, hair: f32, ragged: f32, ridge: f32, scratch: usize,
+  scale: f32, pitch: f32, round: f32, hair: f32, ragged: f32, ridge: f32, catches: f32, knife: f32, scratch: usize,
 ): void {
   const row = <usize>(w + 8) << 2
   const best = scratch
@@ -198,7 +204,7 @@ export function layPaint(
           const at = <usize>c << 2
           const met = f32x4.lt(v128.load(best + at), f32x4.splat(FAR))
           if (!v128.any_true(met)) continue
-          covered(v128.load(across + at), v128.load(ways + at), v128.load(halves + at), total, bundles, along, round, hair, ragged, ridge, seed, out)
+          covered(v128.load(across + at), v128.load(ways + at), v128.load(halves + at), total, bundles, along, round, hair, ragged, ridge, knife, seed, out)
           v128.store(out, v128.and(met, v128.load(out)))
           const until = min<i32>(4, last + 1 - c)
           for (let j = 0; j < until; j++) {
@@ -213,15 +219,15 @@ export function layPaint(
             const loaded = f32x4.extract_lane(colour, 3)
             const hairs = load<f32>(out + lane, 16)
             // a hair that holds little runs dry first
-            const wet: f32 = 4 * (loaded * (1 + hair) - hair * hairs)
+            const pixel = line + (<usize>(c + j) << 4)
+            const there = v128.load(pixel)
+            const wet: f32 = 4 * (loaded * (1 + hair) - hair * hairs) + catches * f32x4.extract_lane(there, 3)
             if (wet <= 0) continue
             cover *= min<f32>(1, wet) * solid
             const body: f32 = high * (0.35 + 0.65 * loaded) * load<f32>(out + lane, 48)
             const by = f32x4.add(f32x4.splat(streak * (hairs - 0.5)), f32x4.mul(tint, f32x4.splat(load<f32>(out + lane, 32) - 0.5)))
-            const pixel = line + (<usize>(c + j) << 4)
-            const there = v128.load(pixel)
             // what lies beneath is pressed flatter, not away
-            const stands: f32 = body + 0.3 * f32x4.extract_lane(there, 3)
+            const stands: f32 = body + (0.3 - 0.26 * knife) * f32x4.extract_lane(there, 3)
             const fresh = f32x4.replace_lane(f32x4.add(colour, by), 3, stands)
             v128.store(pixel, f32x4.add(there, f32x4.mul(f32x4.splat(cover), f32x4.sub(fresh, there))))
           }
@@ -255,6 +261,28 @@ export function enlargePaint(plane: usize, planeStride: i32, w: i32, h: i32, x0:
       const a = lerp(v128.load(p), v128.load(p + right), fx)
       const b = lerp(v128.load(p + down), v128.load(p + down + right), fx)
       v128.store(plane + (<usize>x << 4), lerp(a, b, fy))
+    }
+    plane += planeStride
+  }
+}
+
+/**
+ * Adds the threads of a canvas to a plane of paint: `high` full-size pixels from hollows to tops, about nothing in the middle; `k`: pixels of the level to its pitch, inverted.
+ * @rows plane +y0
+ * @work w * h * 12
+ */
+export function weavePaint(plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32, k: f32, high: f32, seed: i32): void {
+  const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
+  for (let y = 0; y < h; y++) {
+    const v = f32x4.splat((<f32>(y0 + y) + 0.5) * k)
+    for (let x = 0; x < w; x += 4) {
+      const u = f32x4.mul(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), f32x4.splat(k))
+      const by = f32x4.mul(f32x4.sub(heights(0, u, v, seed), f32x4.splat(0.5)), f32x4.splat(high))
+      const p = plane + (<usize>x << 4) + 12
+      store<f32>(p, load<f32>(p) + f32x4.extract_lane(by, 0))
+      if (x + 1 < w) store<f32>(p, load<f32>(p, 16) + f32x4.extract_lane(by, 1), 16)
+      if (x + 2 < w) store<f32>(p, load<f32>(p, 32) + f32x4.extract_lane(by, 2), 32)
+      if (x + 3 < w) store<f32>(p, load<f32>(p, 48) + f32x4.extract_lane(by, 3), 48)
     }
     plane += planeStride
   }

@@ -29,7 +29,7 @@ function round(d: v128, k: v128): v128 {
 }
 
 /** The height 0…1 of a surface at four places: of kind 0 canvas, 1 laid, 2 cold-pressed, 3 board; in units of its pitch. */
-function heights(kind: i32, u: v128, v: v128, seed: i32): v128 {
+export function heights(kind: i32, u: v128, v: v128, seed: i32): v128 {
   if (kind >= 2) {
     // turned against the pixels, octaves against each other
     const a = f32x4.add(f32x4.mul(u, f32x4.splat(0.8480481)), f32x4.mul(v, f32x4.splat(0.5299192)))

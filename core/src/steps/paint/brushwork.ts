@@ -47,6 +47,10 @@ export interface PaintTool {
   ragged: number
   /** How much paint is pressed out at the rims, 0…1. */
   ridge: number
+  /** 0 a brush … 1 a knife: flattens what lies there, wanders at its rims, leaves a ridge on one side. */
+  flattens?: number
+  /** A canvas under it: full-size pixels from thread to thread, and from hollow to top. None: a smooth board. */
+  weave?: { pitch: number; high: number }
 }
 
 /** What lies under the strokes: a small picture of it, four floats a pixel (red, green, blue, height), over the whole extent. */
@@ -127,7 +131,7 @@ function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Re
     const to = kernels.f32(tops, list.length * HEAD)
     for (let i = 0; i < list.length; i++) to.set(heads.subarray(list[i]! * HEAD, list[i]! * HEAD + HEAD), i * HEAD)
     const { pitch, round: ends, hair, ragged, ridge } = tool
-    kernels.raw.layPaint(plane, w * 16, w, h, x, y, points, colours, counts, tops, list.length, scale, pitch, ends, hair, ragged, ridge)
+    kernels.raw.layPaint(plane, w * 16, w, h, x, y, points, colours, counts, tops, list.length, scale, pitch, ends, hair, ragged, ridge, tool.weave ? 1.6 / tool.weave.high : 0, tool.flattens ?? 0)
   })
 }
 
@@ -153,6 +157,8 @@ export function drawBrushwork(
     // places of the ground are counted from the extent's corner
     const [gx, gy] = [wide.x - round(extent.x * scale), wide.y - round(extent.y * scale)]
     raw.enlargePaint(plane, wide.w * 16, wide.w, wide.h, gx, gy, under, ground.w, ground.h, ground.w / (extent.w * scale))
+    const { weave } = tool
+    if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
     layOn(kernels, work, wide, scale, plane, tool)
     const high = (max(8, light.height) * 3.141592653589793) / 180
     const way = (light.direction * 3.141592653589793) / 180

@@ -85,8 +85,11 @@ const aroundOf =
   (region: Region): Region =>
     patches === 'squares' ? grow(region, squareOf(reach)) : flowNeeds(ellipseNeeds(region, reach, stretch), Math.max(1, reach * STEADY))
 
-/** Flattens a picture. */
-async function flattened(
+/** What flattening along the forms looks at for a region, pixels. */
+export const patchesNeed = (region: Region, reach: number, stretch: number): Region => aroundOf('along', reach, stretch)(region)
+
+/** Flattens a picture; lengths are its pixels. */
+export async function flattened(
   kernels: Kernels,
   input: Pic,
   output: Pic,
