@@ -32,7 +32,7 @@ function evenPress(n: v128): v128 {
 /** How deep the paper lies at four places: 0 its peaks, which take pigment first. */
 // @ts-ignore: decorator
 @inline
-function depthAt(xs: v128, ys: v128, pitch: f32, seed: i32): v128 {
+export function depthAt(xs: v128, ys: v128, pitch: f32, seed: i32): v128 {
   // two octaves, both turned against the pixels and the second against the first, so that no lattice shows
   const u = f32x4.mul(f32x4.add(f32x4.mul(xs, f32x4.splat(0.8829476)), f32x4.mul(ys, f32x4.splat(0.4694716))), f32x4.splat(pitch))
   const v = f32x4.mul(f32x4.sub(f32x4.mul(ys, f32x4.splat(0.8829476)), f32x4.mul(xs, f32x4.splat(0.4694716))), f32x4.splat(pitch))
@@ -87,7 +87,7 @@ function laid(t: v128, height: v128, press: v128, strength: v128, soft: v128): v
  */
 // @ts-ignore: decorator
 @inline
-function shouldered(t: v128, height: v128, press: v128, strength: v128, soft: v128): v128 {
+export function shouldered(t: v128, height: v128, press: v128, strength: v128, soft: v128): v128 {
   const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
   t = f32x4.mul(t, f32x4.add(one, f32x4.mul(press, f32x4.sub(one, t))))

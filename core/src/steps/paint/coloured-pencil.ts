@@ -1,0 +1,226 @@
+import { hexOfRgb, oklabOfRgb, rgbOfHex, rgbOfOklab, type Triple } from '../../colour/oklab.ts'
+import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { MarkList, type Marks } from '../../paths/marks.ts'
+import { at, between } from '../../study/fields.ts'
+import { defineStep, type Analysis, type Laying, type Pic } from '../contract.ts'
+import { paletteOf } from '../colour/photo-palette.ts'
+import { layMarks } from '../line/draw-marks.ts'
+import { keyOf } from '../line/hatching.ts'
+import { angle, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
+import { addressOf } from '../picture.ts'
+import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
+import { layRows } from './hand-rows.ts'
+import { pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
+
+// taken once: loops over planes look nothing up
+const { abs, max, min, round } = Math
+
+interface Facts extends Colours {
+  /** #rrggbb, the lightest first: they are laid in this order. */
+  pencils: string[]
+}
+
+/** Strokes of one pencil. */
+interface Laid {
+  marks: Marks
+  colour: string
+}
+
+/** How much the tooth breaks what is laid, 0 not at all … 1. */
+const CATCH = 0.5
+/** How much of its row a stroke goes over, its thinner ends counted. */
+const OVER = 0.86
+/** Softness of the leads. */
+const SOFT = 0.75
+/** Pressures below this are left out: a hand does not stroke what is not seen. */
+const LEAST = 0.045
+/** How much closer and finer features are drawn. */
+const FINE = 0.55
+
+/** The colour itself, or as pure as a display shows it. */
+function within([l, a, b]: Triple, pow: Kernels['raw']['pow']): Triple {
+  for (let pure = 1; ; pure -= 0.04) {
+    const rgb = rgbOfOklab([l, a * pure, b * pure], pow)
+    if (pure <= 0 || rgb.every((v) => v >= 0 && v <= 1)) return rgb.map((v) => min(1, max(0, v))) as Triple
+  }
+}
+
+/** Pencils for a photo: its own colours, purer, and one dark that is not black. */
+function pencilsFor(work: Pick<Analysis, 'input' | 'kernels'>, count: number): string[] {
+  const { pow } = work.kernels.raw
+  const found = paletteOf(work, max(2, count - 1), 'k-means').map((hex) => oklabOfRgb(rgbOfHex(hex), pow))
+  const darkest = found.reduce((a, b) => (b[0] < a[0] ? b : a))
+  const purer = found.map(([l, a, b]): Triple => [min(0.86, max(0.42, l)), a * 1.3, b * 1.3])
+  const dark: Triple = [0.3, darkest[1] * 1.2, darkest[2] * 1.2 - 0.012]
+  return [...new Set([...purer, dark].map((lab) => hexOfRgb(within(lab, pow))))]
+}
+
+const lightest = (pencils: readonly string[], pow: Kernels['raw']['pow']): string[] =>
+  [...pencils].sort((a, b) => oklabOfRgb(rgbOfHex(b), pow)[0] - oklabOfRgb(rgbOfHex(a), pow)[0])
+
+export const colouredPencil = defineStep({
+  id: 'coloured-pencil',
+  version: 1,
+  title: 'Coloured pencil',
+  group: 'paint',
+  kind: 'planned',
+  onPaper: true,
+  help: 'Laid with a set of coloured pencils, stroke over stroke: how hard each presses follows from what they mix to on the paper.',
+  method:
+    'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014); rows of one hand',
+  params: {
+    count: number({ title: 'Pencils', default: 8, min: 2, max: 12, step: 1, help: 'How many pencils there are, where none are given.' }),
+    pencils: palette({ title: 'Own pencils', default: [], help: 'The pencils of the set. None: they are chosen by the photo, purer than it is.' }),
+    hand: angle({ title: 'Hand', default: 52, min: -90, max: 90, help: 'The way the hand goes, from level; each pencil a little otherwise.' }),
+    breadth: length({ title: 'Point', default: percent(0.2), min: 1, max: 200, feel: 'log', mark: true, help: 'How broad the points of the pencils are.' }),
+    closeness: share({ title: 'Closeness', default: 0.85, help: 'How close strokes lie: open, with paper between them, or worked over.' }),
+    length: length({ title: 'Stroke length', default: percent(5), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
+    key: share({ title: 'Key', default: 0.4, help: 'How much lighter than the photo the drawing is.' }),
+    bare: share({ title: 'Lights left bare', default: 0.35, help: 'Down to which tone the paper is left alone.' }),
+    vivid: share({ title: 'Colour', default: 0.6, help: 'Subdued, as in the photo at a half, or pure.' }),
+    wobble: share({ title: 'Wobble', default: 0.4, help: 'How unsteady the hand is: ruled, or free.' }),
+    tooth: length({ title: 'Tooth', default: mm(0.3), min: 0.5, max: 120, feel: 'log', mark: true, help: 'How far apart the hills of the paper stand, on which the colours catch.' }),
+    paper: colour({ title: 'Paper', default: '#fbf9f4', help: 'The colour of the paper, which sparkles through.' }),
+    seed: seed({ default: 3, help: 'The same strokes, dealt again.' }),
+  },
+  coarsest: () => 0,
+  drawnBy: ['tooth'],
+  goesBy: ['masses', 'edges', 'detail'],
+  analyse: (work, p): Facts => ({
+    ...coloursOf(work),
+    pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
+  }),
+  lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<{ laid: Laid[]; over: number }> => {
+    const { w, h, cover, pencils } = facts
+    const { pow } = kernels.raw
+    const over = OVER * (0.55 + 0.45 * p.closeness)
+    const unit = max(w, h) / 1000
+    const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
+    const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
+    progress(0.2)
+    const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
+    const set = pencilsOf(pencils, p.paper, over, SOFT, CATCH, pow)
+    const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
+    progress(0.4)
+    // pressures at every place of the plan
+    const n = pencils.length
+    const across = study.w / w
+    const pressures = pencils.map(() => new Float32Array(w * h))
+    const detail = new Float32Array(w * h)
+    const light = new Float32Array(w * h)
+    const out = new Float32Array(n)
+    for (let y = 0; y < h; y++) {
+      if ((y & 31) === 0) await pause()
+      for (let x = 0; x < w; x++) {
+        const i = y * w + x
+        if (cover[i]! < 0.4) continue
+        const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
+        detail[i] = d
+        const t = between(d, 0.1, 0.4)
+        const [r, g, b] = [0, 1, 2].map((c) => broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)) as Triple
+        light[i] = 0.2126 * r + 0.7152 * g + 0.0722 * b
+        pressuresAt(recipe, r, g, b, out)
+        for (let k = 0; k < n; k++) pressures[k]![i] = out[k]!
+      }
+    }
+    const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
+    const laid: Laid[] = []
+    for (let k = 0; k < n; k++) {
+      progress(0.4 + (0.6 * k) / n)
+      const list = new MarkList()
+      const plane = pressures[k]!
+      for (const [size, wanted] of [
+        [1, (d: number) => d < 0.4],
+        [FINE, (d: number) => d >= 0.4],
+      ] as const) {
+        await layRows(
+          list,
+          {
+            hand: p.hand + (((k * 5) % 7) - 3) * 4,
+            spacing: (p.breadth * size) / (0.55 + 0.45 * p.closeness),
+            breadth: p.breadth * size,
+            length: p.length * (size < 1 ? 0.6 : 1),
+            wobble: p.wobble,
+            seed: p.seed + k * 104729 + (size < 1 ? 31 : 0),
+            least: LEAST,
+            taper: 0.16,
+            beyond: 0.2 * p.length,
+            pressed: (x, y) => {
+              const i = cell(x, y)
+              return wanted(detail[i]!) ? plane[i]! : -1
+            },
+            passes: (x, y, nx, ny) => {
+              const [a, b] = [cell(x, y), cell(nx, ny)]
+              return abs(light[a]! - light[b]!) < 0.13
+            },
+          },
+          extent,
+          w,
+          h,
+          kernels.raw,
+          pause,
+        )
+      }
+      laid.push({ marks: list.done(extent), colour: pencils[k]! })
+    }
+    return { laid, over }
+  },
+  draw: (work, p) => drawPencils(work.kernels, work.plan.laid, work, p.paper, p.tooth, p.seed, work.plan.over),
+})
+
+/** Draws pencils one over the other on a toothed paper. */
+function drawPencils(
+  kernels: Kernels,
+  laid: readonly Laid[],
+  { input, output, level }: { input: Pic; output: Pic; level: number },
+  paper: string,
+  tooth: number,
+  deal: number,
+  over: number,
+): void {
+  const { region } = output
+  const { w, h } = region
+  const { pow, log } = kernels.raw
+  const n = laid.length
+  const bytes = w * h * 4
+  const { encode } = transferTables(kernels)
+  const set = pencilsOf(
+    laid.map((l) => l.colour),
+    paper,
+    over,
+    SOFT,
+    CATCH,
+    pow,
+  )
+  kernels.scratch(n * bytes + n * 16 + 64, (planes) => {
+    const pigments = (planes + n * bytes + 15) & ~15
+    laid.forEach((l, k) => {
+      layMarks(kernels, l.marks, region, level, planes + k * bytes)
+      kernels.f32(pigments + k * 16, 4).set([...set.through[k]!.map((t) => log(t) / 0.6931471805599453), 0])
+    })
+    const ground = pigments + n * 16
+    kernels.f32(ground, 4).set([...rgbOfHex(paper).map((v) => srgbToLinear(v, pow)), 0])
+    kernels.raw.pigmentOnTooth(
+      planes,
+      w * 4,
+      bytes,
+      n,
+      addressOf(input, region),
+      input.stride,
+      output.ptr,
+      output.stride,
+      w,
+      h,
+      region.x,
+      region.y,
+      pigments,
+      ground,
+      encode,
+      1 / max(1, tooth),
+      SOFT,
+      CATCH,
+      deal,
+    )
+  })
+}

@@ -1,0 +1,210 @@
+import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colour/oklab.ts'
+import { srgbToLinear } from '../../colour/srgb.ts'
+import { nnls } from '../../base/nnls.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+
+// taken once: loops over planes look nothing up
+const { floor, max, min, sqrt } = Math
+
+/** Pencils on a paper: what each lets through of its light, and how they come out together. */
+export interface Pencils {
+  /** Linear red, green, blue of the paper. */
+  paper: Triple
+  /** What a full layer of each lets through, linear. */
+  through: Triple[]
+  /** What of an area its strokes go over. */
+  over: number
+  /** Softness of the lead: how far from a hill to a hollow a pressure reaches. */
+  soft: number
+  /** How much the tooth breaks what is laid, 0 … 1. */
+  catches: number
+}
+
+/** A pencil lets through at least this much of any light. */
+const LEAST = 0.02
+
+export function pencilsOf(colours: readonly string[], paper: string, over: number, soft: number, catches: number, pow: Kernels['raw']['pow']): Pencils {
+  const linear = (hex: string) => rgbOfHex(hex).map((v) => srgbToLinear(v, pow)) as Triple
+  const ground = linear(paper).map((v) => max(LEAST, v)) as Triple
+  return { paper: ground, through: colours.map((c) => linear(c).map((v, i) => min(1, max(LEAST, v / ground[i]!))) as Triple), over, soft, catches }
+}
+
+/** How much lies at a depth of the tooth (0 its hills … 1) where a lead is pressed so hard: as the kernels lay it. */
+export function laidAt(pressed: number, depth: number, soft: number, catches: number): number {
+  const dark = pressed > 0.5
+  const less = dark ? 1 - pressed : pressed
+  const ends = max(soft, 2 * less, 1e-6)
+  const held = ((2 * less) / ends) * max(0, 1 - (dark ? 1 - depth : depth) / ends)
+  return pressed + catches * ((dark ? 1 - held : held) - pressed)
+}
+
+/** Depths of the tooth that a mixture is reckoned with. */
+const DEPTHS = 8
+/** Steps of how much lies somewhere. */
+const STEPS = 64
+
+/**
+ * How pencils mix in the eye: where strokes of each go over their share of the paper, apart from those of the others, and what each lays catches on the same
+ * tooth. On a place of one depth layers let light through one after the other (Bouguer, Beer), and places add up by their areas (Demichel, Neugebauer 1937).
+ */
+export class Mixture {
+  private readonly tables: Float64Array[]
+  private readonly n: number
+  private readonly p: Pencils
+
+  constructor(p: Pencils, pow: Kernels['raw']['pow']) {
+    this.p = p
+    this.n = p.through.length
+    // of each pencil, depth by depth, what an area that its strokes go over in part lets through: three numbers a pressure
+    this.tables = p.through.map((t) => {
+      const table = new Float64Array(DEPTHS * (STEPS + 1) * 3)
+      for (let d = 0; d < DEPTHS; d++)
+        for (let i = 0; i <= STEPS; i++) {
+          const pressed = i / STEPS
+          const laid = laidAt(pressed, (d + 0.5) / DEPTHS, p.soft, p.catches)
+          for (let c = 0; c < 3; c++) table[(d * (STEPS + 1) + i) * 3 + c] = 1 - p.over + p.over * pow(t[c]!, laid)
+        }
+      return table
+    })
+  }
+
+  /** The mean colour that pressures 0…1 come to, linear red, green, blue. */
+  colour(pressures: ArrayLike<number>, out: Float64Array): void {
+    out[0] = out[1] = out[2] = 0
+    for (let d = 0; d < DEPTHS; d++) {
+      let [r, g, b] = this.p.paper
+      for (let k = 0; k < this.n; k++) {
+        const v = pressures[k]! * STEPS
+        if (v <= 0) continue
+        const i = min(STEPS - 1, floor(v))
+        const f = min(1, v - i)
+        const table = this.tables[k]!
+        const at = (d * (STEPS + 1) + i) * 3
+        r *= table[at]! + f * (table[at + 3]! - table[at]!)
+        g *= table[at + 1]! + f * (table[at + 4]! - table[at + 1]!)
+        b *= table[at + 2]! + f * (table[at + 5]! - table[at + 2]!)
+      }
+      out[0] = out[0]! + r / DEPTHS
+      out[1] = out[1]! + g / DEPTHS
+      out[2] = out[2]! + b / DEPTHS
+    }
+  }
+
+  /**
+   * Pressures 0…1 that come nearest to a colour: Gauss and Newton's turns over linear light's cube root, each by non-negative least squares; few pencils rather
+   * than many.
+   */
+  pressures(target: Triple, cbrt: (v: number) => number, sparing: number): Float64Array {
+    const { n } = this
+    const goal = target.map((v) => cbrt(max(0, v)))
+    let x = new Float64Array(n).fill(0.08)
+    const [here, moved] = [new Float64Array(3), new Float64Array(3)]
+    // the last row prefers little of everything
+    const a = new Float64Array(4 * n)
+    const b = new Float64Array(4)
+    let best = x
+    let nearest = Infinity
+    for (let turn = 0; turn < 8; turn++) {
+      this.colour(x, here)
+      const off = here.reduce((s, v, c) => s + (cbrt(v) - goal[c]!) ** 2, 0)
+      if (off < nearest - 1e-7) {
+        nearest = off
+        best = x
+      }
+      for (let k = 0; k < n; k++) {
+        const was = x[k]!
+        const by = was > 0.9 ? -0.04 : 0.04
+        x[k] = was + by
+        this.colour(x, moved)
+        x[k] = was
+        for (let c = 0; c < 3; c++) a[c * n + k] = (cbrt(moved[c]!) - cbrt(here[c]!)) / by
+        a[3 * n + k] = sparing
+      }
+      for (let c = 0; c < 3; c++) {
+        let v = goal[c]! - cbrt(here[c]!)
+        for (let k = 0; k < n; k++) v += a[c * n + k]! * x[k]!
+        b[c] = v
+      }
+      b[3] = 0
+      const next = nnls(a, b, n)
+      const held = new Float64Array(n)
+      // half way: the mixture is far from straight
+      for (let k = 0; k < n; k++) held[k] = min(1, (turn < 2 ? 1 : 0.6) * next[k]! + (turn < 2 ? 0 : 0.4) * x[k]!)
+      x = held
+    }
+    this.colour(x, here)
+    return here.reduce((s, v, c) => s + (cbrt(v) - goal[c]!) ** 2, 0) < nearest ? x : best
+  }
+}
+
+/** Sides of the cube of colours that pressures are found for. */
+const SIDE = 13
+
+/** Pressures for any colour: n a corner of a cube of display-encoded colours, and straight between them. */
+export interface Recipe {
+  n: number
+  cube: Float32Array
+}
+
+export interface Keying {
+  /** 0 the photo's tones … 1 a light drawing's. */
+  key: number
+  /** Down to which lightness the paper is left alone, share. */
+  bare: number
+  /** The exponent that a dark photo's tones are opened with. */
+  opened: number
+  /** How much purer than in the photo. */
+  vivid: number
+}
+
+/** The colour that a photo's comes to in a drawing by these pencils: white is the paper, black the darkest that they reach together. */
+export function keyedColour(rgb: Triple, paper: Triple, darkest: number, k: Keying, pow: Kernels['raw']['pow']): Triple {
+  const lab = oklabOfLinear(rgb.map((v) => srgbToLinear(v, pow)) as Triple, pow)
+  const white = oklabOfLinear(paper, pow)
+  const light = min(1, lab[0] / (1 - 0.18 * k.bare))
+  const t = k.opened === 1 ? light : pow(max(0, light), k.opened)
+  const l = darkest + (white[0] - darkest) * t
+  // towards the paper colours are the paper's
+  const pure = k.vivid * min(1, (1 - t) * 8 + 0.15)
+  const out = linearOfOklab([l, lab[1] * pure + white[1] * t, lab[2] * pure + white[2] * t])
+  return out.map((v) => max(0, v)) as Triple
+}
+
+/** Finds the pressures of all colours. */
+export async function recipeOf(pencils: Pencils, keying: Keying, kernels: Kernels, pause: () => Promise<void>): Promise<Recipe> {
+  const { pow } = kernels.raw
+  const cbrt = (v: number) => pow(v, 1 / 3)
+  const mixture = new Mixture(pencils, pow)
+  const n = pencils.through.length
+  const full = new Float64Array(3)
+  mixture.colour(new Float64Array(n).fill(1), full)
+  const darkest = oklabOfLinear([full[0]!, full[1]!, full[2]!], pow)[0]
+  const cube = new Float32Array(SIDE ** 3 * n)
+  let at = 0
+  for (let b = 0; b < SIDE; b++) {
+    await pause()
+    for (let g = 0; g < SIDE; g++)
+      for (let r = 0; r < SIDE; r++) {
+        const target = keyedColour([r / (SIDE - 1), g / (SIDE - 1), b / (SIDE - 1)], pencils.paper, darkest, keying, pow)
+        const white = sqrt(target.reduce((s, v, c) => s + (v - pencils.paper[c]!) ** 2, 0)) < 0.02
+        if (!white) cube.set(mixture.pressures(target, cbrt, 0.03), at)
+        at += n
+      }
+  }
+  return { n, cube }
+}
+
+/** Pressures for a display-encoded colour, between the corners of the cube. */
+export function pressuresAt({ n, cube }: Recipe, r: number, g: number, b: number, out: Float32Array): void {
+  const [x, y, z] = [min(SIDE - 1, max(0, r * (SIDE - 1))), min(SIDE - 1, max(0, g * (SIDE - 1))), min(SIDE - 1, max(0, b * (SIDE - 1)))]
+  const [i, j, k] = [min(SIDE - 2, floor(x)), min(SIDE - 2, floor(y)), min(SIDE - 2, floor(z))]
+  const [u, v, w] = [x - i, y - j, z - k]
+  out.fill(0)
+  for (let c = 0; c < 8; c++) {
+    const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
+    if (share === 0) continue
+    const at = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * n
+    for (let q = 0; q < n; q++) out[q] = out[q]! + share * cube[at + q]!
+  }
+}
+
