@@ -242,22 +242,22 @@ export function layPaint(
 
 /**
  * Fills a plane of paint from a small picture of it, between the middles of four of its pixels.
- * @param ground sw × sh pixels of four floats; @param step pixels of it a pixel of the plane; (x0, y0): the first pixel's place
+ * @param ground sw × sh pixels of four floats, groundRow bytes a row (only what the region looks at need be there); @param step pixels of it a pixel of the plane; (x0, y0): the first pixel's place
  * @rows plane +y0
  * @work w * h * 4
  */
-export function enlargePaint(plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32, ground: usize, sw: i32, sh: i32, step: f32): void {
+export function enlargePaint(plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32, ground: usize, groundRow: i32, sw: i32, sh: i32, step: f32): void {
   for (let y = 0; y < h; y++) {
     const v = max<f32>(0, min<f32>(<f32>(sh - 1), (<f32>(y0 + y) + 0.5) * step - 0.5))
     const iy = min<i32>(max<i32>(0, sh - 2), <i32>v)
     const fy = f32x4.splat(v - <f32>iy)
-    const down: usize = sh > 1 ? <usize>sw << 4 : 0
+    const down: usize = sh > 1 ? <usize>groundRow : 0
     for (let x = 0; x < w; x++) {
       const u = max<f32>(0, min<f32>(<f32>(sw - 1), (<f32>(x0 + x) + 0.5) * step - 0.5))
       const ix = min<i32>(max<i32>(0, sw - 2), <i32>u)
       const fx = f32x4.splat(u - <f32>ix)
       const right: usize = sw > 1 ? 16 : 0
-      const p = ground + ((<usize>(iy * sw + ix)) << 4)
+      const p = ground + <usize>iy * <usize>groundRow + (<usize>ix << 4)
       const a = lerp(v128.load(p), v128.load(p + right), fx)
       const b = lerp(v128.load(p + down), v128.load(p + down + right), fx)
       v128.store(plane + (<usize>x << 4), lerp(a, b, fy))

@@ -4,7 +4,7 @@ import { depthAt, shouldered } from './tooth'
 /** 2 to the power of t, t at most 0, within 0.0002 of itself: a polynomial between whole numbers, which are the exponent. */
 // @ts-ignore: decorator
 @inline
-function powerOfTwo(t: v128): v128 {
+export function powerOfTwo(t: v128): v128 {
   const held = f32x4.max(t, f32x4.splat(-60))
   const whole = f32x4.floor(held)
   const f = f32x4.sub(held, whole)

@@ -19,7 +19,7 @@ const CLOSED = 255
 /** Bands of a call at most: the last byte of the word must not run over. */
 const MAX_BANDS = 200
 const ARGS = 64
-const MAX_ARGS = 24
+const MAX_ARGS = 40
 export const CONTROL_BYTES = ARGS + (MAX_ARGS + 6) * 8
 
 /** Pixels below which cutting a call costs more than it gains. */
@@ -107,6 +107,7 @@ export class Crew {
     args[3] = scratchAt
     args[4] = scratch
     args[5] = a.length
+    if (a.length > MAX_ARGS) throw new RangeError(`a kernel takes ${a.length} arguments; a crew hands on ${MAX_ARGS}`)
     for (let i = 0; i < a.length; i++) args[6 + i] = a[i]!
     Atomics.store(words, LIMIT, this.threads)
     Atomics.store(words, DONE, 0)

@@ -19,6 +19,7 @@ import { hatching1 } from './line/hatching-1.ts'
 import { inkLines } from './line/ink-lines.ts'
 import { inkLines1 } from './line/ink-lines-1.ts'
 import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
+import { wash } from './paint/wash.ts'
 import { colouredPencil } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
@@ -88,6 +89,7 @@ export const steps: readonly AnyStep[] = [
   inkLines,
   hatching,
   oilDaub,
+  wash,
   broadBrush,
   colouredPencil,
   flowingOil,

@@ -6,7 +6,7 @@ import { addressOf } from '../picture.ts'
 import { gather } from '../line/draw-marks.ts'
 
 // taken once: loops over planes look nothing up
-const { ceil, max, min, round } = Math
+const { ceil, floor, max, min, round } = Math
 
 /** A place along a stroke of paint: full-size pixels, display-encoded colour 0…1, load 1 full … 0 dry. */
 export interface PaintPlace {
@@ -151,12 +151,13 @@ export function drawBrushwork(
   const scale = 1 / 2 ** level
   const wide = { x: region.x - AROUND, y: region.y - AROUND, w: region.w + 2 * AROUND, h: region.h + 2 * AROUND }
   const { ground } = work
-  kernels.scratch(wide.w * wide.h * 16 + ground.values.byteLength + 16, (plane) => {
-    const under = plane + wide.w * wide.h * 16
-    kernels.f32(under, ground.values.length).set(ground.values)
+  kernels.scratch(wide.w * wide.h * 16, (plane) => {
     // places of the ground are counted from the extent's corner
     const [gx, gy] = [wide.x - round(extent.x * scale), wide.y - round(extent.y * scale)]
-    raw.enlargePaint(plane, wide.w * 16, wide.w, wide.h, gx, gy, under, ground.w, ground.h, ground.w / (extent.w * scale))
+    const step = ground.w / (extent.w * scale)
+    withPart(kernels, ground, { x: gx, y: gy, w: wide.w, h: wide.h }, step, (under, row) =>
+      raw.enlargePaint(plane, wide.w * 16, wide.w, wide.h, gx, gy, under, row, ground.w, ground.h, step),
+    )
     const { weave } = tool
     if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
     layOn(kernels, work, wide, scale, plane, tool)
@@ -164,6 +165,22 @@ export function drawBrushwork(
     const way = (light.direction * 3.141592653589793) / 180
     const [lx, ly] = [raw.cos(way) * raw.cos(high), -raw.sin(way) * raw.cos(high)]
     raw.lightPaint(plane, wide.w * 16, AROUND, addressOf(input, region), input.stride, output.ptr, output.stride, region.w, region.h, scale, lx, ly, raw.sin(high), light.gloss, AROUND - 1)
+  })
+}
+
+/**
+ * Puts the part of a small picture (four floats a pixel) that a region looks at into kernel memory, for kernels that go by places of the whole.
+ * @param region pixels, counted from the small picture's corner; @param step pixels of it a pixel of the region
+ * @param use is given where its first pixel would be, and bytes a row
+ */
+export function withPart<T>(kernels: Kernels, { w, h, values }: Ground, region: Region, step: number, use: (base: number, row: number) => T): T {
+  const held = (v: number, most: number) => (v < 0 ? 0 : v > most ? most : v)
+  const [x0, x1] = [held(floor(region.x * step) - 2, w - 1), held(ceil((region.x + region.w) * step) + 2, w - 1)]
+  const [y0, y1] = [held(floor(region.y * step) - 2, h - 1), held(ceil((region.y + region.h) * step) + 2, h - 1)]
+  const [pw, ph] = [x1 - x0 + 1, y1 - y0 + 1]
+  return kernels.scratch(pw * ph * 16, (at) => {
+    for (let y = 0; y < ph; y++) kernels.f32(at + y * pw * 16, pw * 4).set(values.subarray(((y0 + y) * w + x0) * 4, ((y0 + y) * w + x0 + pw) * 4))
+    return use((at - (y0 * pw + x0) * 16) | 0, pw * 16)
   })
 }
 
@@ -217,4 +234,3 @@ export const brushesBetween = (largest: number, smallest: number, ratio: number)
   return out
 }
 
-export const placesFor = (long: number, apart: number): number => max(2, ceil(long / apart) + 1)

@@ -1,0 +1,337 @@
+import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colour/oklab.ts'
+import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { insideOf } from '../../study/distance.ts'
+import { at, between, blurred, field, halved, mapped, slopes, type Field } from '../../study/fields.ts'
+import { calmed, merged, type Labels } from '../../study/regions.ts'
+import { defineStep, type Laying, type Pic } from '../contract.ts'
+import { keyOf } from '../line/hatching.ts'
+import { angle, choice, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
+import { addressOf } from '../picture.ts'
+import { withPart } from './brushwork.ts'
+import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
+import { boxes, chosenFor, pigmentOf, washes, type Pigment } from './pigments.ts'
+
+// taken once: loops over planes look nothing up
+const { max, min, round, sqrt } = Math
+
+/** A wash: where it lies, and what it is made of, each a small picture of four floats a pixel. */
+interface Glaze {
+  shape: Float32Array
+  tints: Float32Array
+}
+
+interface Washes {
+  w: number
+  h: number
+  tw: number
+  th: number
+  glazes: Glaze[]
+}
+
+interface Painting {
+  glazes: number
+  whites: number
+  wetness: number
+  tilt: number
+  piece: number
+  edges: number
+  pigments: readonly Pigment[]
+  key: number
+  paper: Triple
+}
+
+/** Which share of a picture lies under each glaze but the first, from the second to the last darks. */
+const SHARES = [0.62, 0.36, 0.2, 0.1]
+
+/** The tone that a share of the picture lies below. */
+function quantile({ v }: Field, cover: ArrayLike<number>, part: number): number {
+  const counts = new Float64Array(512)
+  let all = 0
+  for (let i = 0; i < v.length; i++) {
+    if (cover[i]! < 0.5) continue
+    counts[min(511, max(0, round(v[i]! * 511)))]!++
+    all++
+  }
+  let sum = 0
+  for (let i = 0; i < 512; i++) {
+    sum += counts[i]!
+    if (sum >= part * all) return i / 511
+  }
+  return 1
+}
+
+/** A field spread over all, by its mean round about where weights are: near if there is some, else from further away. */
+function spread(kernels: Kernels, of: Field, weights: Field, sigma: number): Field {
+  const weighed = (f: Field): Field => ({ w: f.w, h: f.h, v: f.v.map((v, i) => v * weights.v[i]!) })
+  const out = field(of.w, of.h)
+  const product = weighed(of)
+  const levels = [sigma, 3 * sigma, 12 * sigma].map((s) => [blurred(kernels, product, s), blurred(kernels, weights, s)] as const)
+  for (let i = 0; i < out.v.length; i++) {
+    let [top, low] = [0, 1e-9]
+    levels.forEach(([p, q], k) => {
+      const share = k === 0 ? 1 : k === 1 ? 0.02 : 0.0004
+      top += share * p.v[i]!
+      low += share * q.v[i]!
+    })
+    out.v[i] = top / low
+  }
+  return out
+}
+
+/** The shape of a wash: calm, without crumbs, its borders as the photo finds or loses them. */
+async function shapeOf(
+  kernels: Kernels,
+  inside: Uint8Array,
+  w: number,
+  h: number,
+  p: Painting & { scale: number; least: number; sigma: number; dear: (i: number) => number; found: Field; dry: Field | null },
+  pause: () => Promise<void>,
+): Promise<{ shape: Float32Array; inside: Uint8Array }> {
+  let labels: Labels = { w, h, of: inside }
+  labels = await calmed(kernels, labels, 2, p.sigma, pause)
+  labels = merged(labels, p.least, () => 1, p.dear)
+  await pause()
+  const d = blurred(kernels, insideOf(labels.of, w, h), 0.8)
+  await pause()
+  const s = slopes(d)
+  const a = (p.tilt * 3.141592653589793) / 180
+  const [tx, ty] = [kernels.raw.cos(a), -kernels.raw.sin(a)]
+  const shape = new Float32Array(w * h * 4)
+  const wet = 0.5 + p.wetness * 0.01 * max(w, h)
+  for (let i = 0; i < w * h; i++) {
+    const lost = 1 - between(p.found.v[i]!, 0.3 - 0.3 * p.edges, 0.62 - 0.5 * p.edges)
+    const long = sqrt(s.x.v[i]! ** 2 + s.y.v[i]! ** 2) || 1
+    shape[i * 4] = d.v[i]! * p.scale
+    shape[i * 4 + 1] = 1.2 + lost * wet * p.scale
+    // the border lies downhill where its inside lies uphill
+    shape[i * 4 + 2] = -(s.x.v[i]! * tx + s.y.v[i]! * ty) / long
+    shape[i * 4 + 3] = p.dry ? p.dry.v[i]! : 0
+  }
+  return { shape, inside: labels.of }
+}
+
+async function washesOf({ study, kernels, facts: colours, extent, pause, progress }: Laying<Colours>, p: Painting): Promise<Washes> {
+  const { w, h, cover } = colours
+  const { raw } = kernels
+  const { pow, log } = raw
+  const scale = extent.w / w
+  const unit = max(w, h) / 1000
+  const piece = max(1.5, p.piece / scale)
+  const broad = await colourMasses(kernels, colours, max(1.5, 0.55 * piece), pause)
+  const fine = await colourMasses(kernels, colours, max(0.8, 1.4 * unit), pause)
+  const across = study.w / w
+  const strong = field(w, h)
+  const detail = field(w, h)
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const [a, b] = [(x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5]
+      strong.v[y * w + x] = at(study.edges, a, b)
+      detail.v[y * w + x] = at(study.detail, a, b)
+    }
+  // features keep their shapes; everything else is summed up
+  const near = await colourMasses(kernels, colours, max(0.8, 0.12 * piece), pause)
+  for (let i = 0; i < w * h; i++) {
+    const t = between(detail.v[i]!, 0.1, 0.4)
+    for (let c = 0; c < 3; c++) broad[c]!.v[i] = broad[c]!.v[i]! + t * (near[c]!.v[i]! - broad[c]!.v[i]!)
+  }
+  progress(0.25)
+  const tone = lightnessOf(broad)
+  const crisp = lightnessOf(fine)
+  const opened = keyOf(tone, { w, h, v: cover }, p.key, raw)
+  // densities that the picture is to come to, keyed: light, and purer than the photo
+  const target = [field(w, h), field(w, h), field(w, h)] as const
+  for (let i = 0; i < w * h; i++) {
+    if (i % (w * 32) === 0) await pause()
+    const lab = oklabOfLinear([srgbToLinear(broad[0].v[i]!, pow), srgbToLinear(broad[1].v[i]!, pow), srgbToLinear(broad[2].v[i]!, pow)], pow)
+    const l = opened === 1 ? lab[0] : pow(max(0, lab[0]), opened)
+    const rgb = linearOfOklab([0.14 + 0.86 * l, lab[1] * 1.18, lab[2] * 1.18])
+    for (let c = 0; c < 3; c++) target[c]!.v[i] = max(0, -log(min(1, max(0.015, rgb[c]! / 0.94))))
+  }
+  progress(0.4)
+  // where borders are found
+  const found = blurred(kernels, strong, max(1, 3 * unit))
+  for (let i = 0; i < w * h; i++) found.v[i] = min(1, found.v[i]! * 1.9)
+  await pause()
+  const count = p.glazes
+  // bare paper stands for lights that have no colour of their own
+  const pale = mapped(tone, (v, i) => {
+    const [r, g, b] = [broad[0].v[i]!, broad[1].v[i]!, broad[2].v[i]!]
+    return v - 0.55 * (max(r, g, b) - min(r, g, b))
+  })
+  const white = max(0.84 - 0.3 * p.whites, quantile(pale, cover, 1 - 0.35 * p.whites))
+  const limits = [white, ...SHARES.slice(0, count - 1).map((s) => quantile(tone, cover, s))]
+  // the last are the darks, whatever the number of washes
+  limits[count - 1] = quantile(crisp, cover, 0.09)
+  const wash = washes(p.pigments, raw)
+  const [tw, th] = [halved(tone).w, halved(tone).h]
+  const laid = [field(tw, th), field(tw, th), field(tw, th)] as const
+  const glazes: Glaze[] = []
+  const masks: Uint8Array[] = []
+  for (let k = 0; k < count; k++) {
+    const last = k === count - 1
+    const from = last ? crisp : k === 0 ? pale : tone
+    const mask = new Uint8Array(w * h)
+    for (let i = 0; i < w * h; i++) {
+      if (cover[i]! < 0.3) continue
+      // accents: what is darker than round about, where the eye goes
+      const accent = last && crisp.v[i]! < tone.v[i]! - 0.1 && detail.v[i]! > 0.3 && crisp.v[i]! < limits[1]!
+      mask[i] = from.v[i]! <= limits[k]! || accent ? 1 : 0
+    }
+    masks.push(mask)
+  }
+  for (let k = 0; k < count; k++) {
+    progress(0.4 + (0.6 * k) / count)
+    const last = k === count - 1
+    const sigma = last ? max(0.7, 0.05 * piece) : max(0.8, 0.14 * piece)
+    const least = (last ? 0.35 : k === 0 ? 1.6 : 0.9) * piece * piece
+    const dear = (i: number) => 1 + (last ? 14 : k === 0 ? 0 : 5) * between(detail.v[i]!, 0.15, 0.5)
+    // in the lights the brush runs dry towards the edge of the wash
+    let dry: Field | null = null
+    if (k === 0) {
+      dry = field(w, h)
+      for (let i = 0; i < w * h; i++) dry.v[i] = (1 - p.wetness) * between(pale.v[i]!, limits[0]! - 0.16, limits[0]!) * (1 - found.v[i]!)
+      dry = blurred(kernels, dry, max(1, 0.3 * piece))
+    }
+    const found2 = last ? { w, h, v: found.v.map((v, i) => max(v, 0.6 + detail.v[i]! * 0.5)) } : found
+    const { shape, inside } = await shapeOf(kernels, masks[k]!, w, h, { ...p, scale, least, sigma, dear, found: found2, dry }, pause)
+    // its colour is what the lights of its area still want, and one wash runs on under the darks
+    const weights = field(w, h)
+    const next = masks[k + 1]
+    for (let i = 0; i < w * h; i++) weights.v[i] = inside[i] === 1 && !(next && next[i] === 1) ? 1 : inside[i] === 1 ? 0.02 : 0
+    const tints = new Float32Array(tw * th * 4)
+    const wide = (last ? 0.004 : k === 0 ? 0.022 : 0.014) * max(w, h)
+    const spreads: Field[] = []
+    // colours are broad: half the size is enough for them
+    const rare = halved(weights)
+    for (let c = 0; c < 3; c++) {
+      const wants = mapped(halved(target[c]!), (v, i) => max(0, v - laid[c]!.v[i]!))
+      const s = spread(kernels, wants, rare, wide / 2)
+      await pause()
+      // no wash is deeper than what the place may come to
+      for (let i = 0; i < s.v.length; i++) s.v[i] = min(s.v[i]!, 1.12 * wants.v[i]! + 0.02)
+      spreads.push(blurred(kernels, s, max(0.6, 0.25 * wide)))
+    }
+    const out = new Float64Array(4)
+    for (let i = 0; i < tw * th; i++) {
+      wash(spreads[0]!.v[i]!, spreads[1]!.v[i]!, spreads[2]!.v[i]!, out)
+      for (let q = 0; q < 4; q++) tints[i * 4 + q] = out[q]!
+    }
+    await pause()
+    const there = halved({ w, h, v: Float32Array.from(inside) })
+    for (let c = 0; c < 3; c++) for (let i = 0; i < tw * th; i++) laid[c]!.v[i] = laid[c]!.v[i]! + there.v[i]! * tints[i * 4 + c]!
+    glazes.push({ shape, tints })
+  }
+  return { w, h, tw, th, glazes }
+}
+
+const BOXES = ['photo', 'landscape', 'portrait', 'earths', 'clear'] as const
+
+export const wash = defineStep({
+  id: 'wash',
+  version: 1,
+  title: 'Wash',
+  group: 'paint',
+  kind: 'planned',
+  onPaper: true,
+  help: 'Watercolour in flat glazes from light to dark: whites left bare, borders found and lost, pigment gathered where a wash dried and settled in the paper.',
+  method:
+    'Glazes of pigment by the theory of Kubelka and Munk (1948), amounts by non-negative least squares; after ideas of Curtis et al. 1997 and Bousseau et al. 2006; shapes over masses by rolling guidance (Zhang et al. 2014), distances by Felzenszwalb and Huttenlocher (2012)',
+  params: {
+    box: choice({
+      title: 'Pigments',
+      default: 'photo',
+      options: [
+        { value: 'photo', title: 'By the photo' },
+        { value: 'landscape', title: 'Landscape' },
+        { value: 'portrait', title: 'Portrait' },
+        { value: 'earths', title: 'Earths' },
+        { value: 'clear', title: 'Clear stains' },
+      ],
+      help: 'What is squeezed out: chosen from the shelf by the photo, or a set; earths and ultramarine settle in the paper, clear ones stain it.',
+    }),
+    count: number({ title: 'How many', default: 5, min: 1, max: 6, step: 1, when: { param: 'box', is: ['photo'] }, help: 'How many pigments are chosen by the photo.' }),
+    own: palette({ title: 'Own pigments', default: [], help: 'Pigments as a full wash of each looks on white. None: the set above.' }),
+    glazes: number({ title: 'Glazes', default: 4, min: 2, max: 5, step: 1, help: 'How many washes lie over each other, from light to the last darks.' }),
+    whites: share({ title: 'Whites reserved', default: 0.4, help: 'How much of the lights is left as bare paper.' }),
+    edges: share({ title: 'Found edges', default: 0.55, help: 'How many borders are found and dry crisp; the others are lost into wet paper.' }),
+    wetness: share({ title: 'Wetness', default: 0.45, help: 'How wet paper and brush are: colours run into each other, or break on the tooth where the brush runs dry.' }),
+    tilt: angle({ title: 'Tilt of the board', default: -75, min: -180, max: 180, help: 'Which way the water runs, from level: pigment gathers there.' }),
+    rims: share({ title: 'Drying rims', default: 0.5, help: 'How much pigment gathers at the rims of washes as they dry.' }),
+    brush: length({ title: 'Brush', default: percent(2), min: 2, max: 3000, feel: 'log', help: 'How broad the brush is: nothing smaller is made a shape of, but the last darks.' }),
+    stray: length({ title: 'Leaving the line', default: percent(0.35), min: 0, max: 400, feel: 'log', help: 'How far colour wanders over its line.' }),
+    flow: share({ title: 'Turbulence', default: 0.4, help: 'How unevenly the water carries the pigment.' }),
+    tooth: length({ title: 'Tooth', default: mm(0.5), min: 0.5, max: 200, feel: 'log', mark: true, help: 'How far apart the hills of the paper stand: hot-pressed 0.2 mm, cold-pressed 0.6 mm, rough 1 mm.' }),
+    key: share({ title: 'Key', default: 0.5, help: 'How much lighter than the photo the painting is.' }),
+    paper: colour({ title: 'Paper', default: '#faf7f0', help: 'The colour of the paper, which is the white.' }),
+    seed: seed({ default: 9, help: 'The same washes, dried another day.' }),
+  },
+  coarsest: () => 0,
+  drawnBy: ['rims', 'stray', 'flow', 'tooth', 'paper', 'seed'],
+  goesBy: ['masses', 'edges', 'detail'],
+  analyse: (work): Colours => coloursOf(work),
+  lay: (work: Laying<Colours>, p): Promise<Washes> => {
+    const { pow, log, exp } = work.kernels.raw
+    const paper = rgbOfHex(p.paper)
+    const pigments =
+      p.own.length > 0
+        ? p.own.slice(0, 8).map((hex) => pigmentOf(hex, pow, log))
+        : p.box === 'photo'
+          ? chosenFor(samplesOf(work.facts, pow, log), round(p.count), exp, log)
+          : boxes[p.box as Exclude<(typeof BOXES)[number], 'photo'>]
+    return washesOf(work, { glazes: round(p.glazes), whites: p.whites, wetness: p.wetness, tilt: p.tilt, piece: p.brush, edges: p.edges, pigments, key: p.key, paper })
+  },
+  draw: (work, p) => drawWashes(work.kernels, work.plan, work, p),
+})
+
+/** Densities of places spread over a picture, that its pigments are chosen by. */
+function samplesOf({ w, h, rgb, cover }: Colours, pow: Kernels['raw']['pow'], log: Kernels['raw']['log']): Triple[] {
+  const out: Triple[] = []
+  const every = max(1, round(sqrt((w * h) / 220)))
+  for (let y = every >> 1; y < h; y += every)
+    for (let x = every >> 1; x < w; x += every) {
+      const i = y * w + x
+      if (cover[i]! < 0.5) continue
+      const d = [0, 1, 2].map((c) => -log(max(0.03, srgbToLinear(rgb[c as 0]![i]!, pow)))) as Triple
+      // hue counts more than depth: greys are mixed from any
+      const [least, most] = [min(...d), max(...d)]
+      const weight = 0.3 + min(1, most - least)
+      out.push(d.map((v) => weight * (v - 0.6 * least)) as Triple)
+    }
+  return out.length > 0 ? out : [[0.5, 0.5, 0.5]]
+}
+
+/** Draws washes over each other on paper. */
+function drawWashes(
+  kernels: Kernels,
+  plan: Washes,
+  { input, output, level, extent }: { input: Pic; output: Pic; level: number; extent: { x: number; y: number; w: number } },
+  p: { rims: number; stray: number; flow: number; tooth: number; paper: string; seed: number; brush: number },
+): void {
+  const { region } = output
+  const { w, h } = region
+  const { raw } = kernels
+  if (level !== 0) throw new RangeError('washes are drawn at full size')
+  const { encode } = transferTables(kernels)
+  const long = max(extent.w, (extent.w * plan.h) / plan.w)
+  const rim = max(1.5, 0.002 * long)
+  kernels.scratch(w * h * 16 + 16, (acc) => {
+    kernels.f32(acc, w * h * 4).fill(0)
+    plan.glazes.forEach((g, k) => {
+      const last = k === plan.glazes.length - 1
+      const at = { x: region.x - extent.x, y: region.y - extent.y, w, h }
+      const [step, tintStep] = [plan.w / extent.w, plan.w / 2 / extent.w]
+      withPart(kernels, { w: plan.w, h: plan.h, values: g.shape }, at, step, (shape, shapeRow) =>
+        withPart(kernels, { w: plan.tw, h: plan.th, values: g.tints }, at, tintStep, (tints, tintRow) =>
+          raw.layGlaze(
+            acc, w * 16, w, h, region.x, region.y, shape, shapeRow, plan.w, plan.h, step, tints, tintRow, plan.tw, plan.th, tintStep, extent.x, extent.y,
+            p.stray * (last ? 0.35 : 1), 1 / max(8, 0.011 * long), rim, p.rims * (last ? 0.8 : 1.5), p.flow * (last ? 0.5 : 1), 1 / (0.05 * long), 1 / max(1, p.tooth), 0.3, p.seed + 977 * k, p.seed,
+          ),
+        ),
+      )
+    })
+    const ground = acc + w * h * 16
+    kernels.f32(ground, 4).set([...rgbOfHex(p.paper).map((v) => srgbToLinear(v, raw.pow)), 0])
+    raw.glazesOnPaper(acc, w * 16, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y, ground, encode, 1 / max(1, p.tooth), 0.035, p.seed)
+  })
+}
