@@ -1,16 +1,18 @@
 // Dry pigment on a toothed paper, one colour over the other: what each lays catches on the hills first and reaches the hollows as it is pressed harder.
 import { depthAt, shouldered } from './tooth'
 
-/** 2 to the power of t, t at most 0, within 0.0002 of itself: a polynomial between whole numbers, which are the exponent. */
+/** 2 to the power of t, t at most 0, within a millionth of itself: a polynomial between whole numbers, which are the exponent. */
 // @ts-ignore: decorator
 @inline
 export function powerOfTwo(t: v128): v128 {
   const held = f32x4.max(t, f32x4.splat(-60))
   const whole = f32x4.floor(held)
   const f = f32x4.sub(held, whole)
-  let p = f32x4.add(f32x4.mul(f, f32x4.splat(0.0520324)), f32x4.splat(0.2412791))
-  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(0.6966885))
-  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(0.9999252))
+  let p = f32x4.add(f32x4.mul(f, f32x4.splat(0.00187757)), f32x4.splat(0.00898934))
+  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(0.05582631))
+  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(0.24015361))
+  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(0.69315308))
+  p = f32x4.add(f32x4.mul(f, p), f32x4.splat(1))
   const bits = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23)
   return f32x4.mul(p, bits)
 }

@@ -3,7 +3,10 @@ import { rgba, withKernel } from '../testing/kernel-run.ts'
 import { calls, type KernelExports } from './calls.ts'
 import type { Kernels } from './kernels.ts'
 import { loadKernels } from './load-node.ts'
+import { transferTables } from '../colour/srgb.ts'
 import { resampleInto } from './taps.ts'
+
+const codesIn = (k: Kernels) => transferTables(k).encode
 
 const W = 301
 const H = 203
@@ -18,7 +21,67 @@ beforeAll(async () => {
 
 type Run = (k: Kernels, s: number, ss: number, d: number, ds: number, more: number) => void
 /** A call of each kernel that is cut by rows: how far it reaches, bytes a pixel of its result, the size of it, the call. */
+/** Strokes of paint across the picture. */
+function someStrokes(k: Kernels, at: number): { points: number; paints: number; counts: number; heads: number; n: number } {
+  const [points, paints, counts, heads, n] = [at, at + 4096, at + 8192, at + 8448, 12]
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j < 4; j++) {
+      k.f32(points + (i * 4 + j) * 16, 4).set([10 + j * 80 + i * 3, 8 + i * 17 + j * j * 3, 6 + i, j * 81])
+      k.f32(paints + (i * 4 + j) * 16, 4).set([i / 12, 0.5, 1 - i / 12, 1 - j * 0.25])
+    }
+    new Int32Array(k.memory.buffer, counts, n)[i] = 4
+    k.f32(heads + i * 32, 8).set([i * 77, 6 + i, 2, 0.9, 0.05, 0, -0.05, 0.1])
+  }
+  return { points, paints, counts, heads, n }
+}
+
 const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number; w?: number; h?: number; run: Run }>> = {
+  layPaint: {
+    bytes: 16,
+    run: (k, _, __, d, ds, more) => {
+      const { points, paints, counts, heads, n } = someStrokes(k, more)
+      k.raw.layPaint(d, ds, W, H, 0, 0, points, paints, counts, heads, n, 1, 2, 0.5, 0.5, 0.5, 0.4, 0.3, 0.2)
+    },
+  },
+  enlargePaint: {
+    bytes: 16,
+    run: (k, _, __, d, ds, more) => {
+      k.f32(more, 32 * 24 * 4).forEach((_, i, t) => (t[i] = ((i * 37) % 101) / 101))
+      k.raw.enlargePaint(d, ds, W, H, 0, 0, more, 32 * 16, 32, 24, 32 / W)
+    },
+  },
+  weavePaint: { bytes: 16, run: (k, _, __, d, ds) => k.raw.weavePaint(d, ds, W, H, 3, 5, 1 / 7, 2, 9) },
+  lightPaint: {
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more, (W + 8) * 180 * 4).forEach((_, i, t) => (t[i] = ((i * 53) % 97) / 97))
+      k.raw.lightPaint(more, (W + 8) * 16, 4, s, ss, d, ds, W, 172, 1, 0.5, -0.5, 0.7071, 0.4, 3)
+    },
+  },
+  pigmentOnTooth: {
+    run: (k, s, ss, d, ds, more) => {
+      const bytes = W * H * 4
+      k.f32(more, W * H * 2).forEach((_, i, t) => (t[i] = ((i * 29) % 83) / 83))
+      k.f32(more + 2 * bytes, 12).set([-1, -2, -0.2, 0, 0.8, 0.2, 0.1, 1, 0.9, 0.9, 0.85, 0])
+      k.raw.pigmentOnTooth(more, W * 4, bytes, 2, s, ss, d, ds, W, H, 0, 0, more + 2 * bytes, more + 2 * bytes + 32, codesIn(k), 0.3, 0.7, 0.6, 4)
+    },
+  },
+  layGlaze: {
+    bytes: 16,
+    run: (k, _, __, d, ds, more) => {
+      for (let i = 0; i < 40 * 30; i++) {
+        k.f32(more + i * 16, 4).set([(i % 40) * 3 - 50, 2 + (i % 5), ((i % 9) - 4) / 4, (i % 3) / 3])
+        k.f32(more + 40 * 30 * 16 + i * 16, 4).set([0.3, 0.5 + (i % 7) / 7, 0.2, 0.6])
+      }
+      k.raw.layGlaze(d, ds, W, H, 0, 0, more, 640, 40, 30, 40 / W, more + 40 * 30 * 16, 640, 40, 30, 40 / W, 0, 0, 5, 0.03, 4, 0.8, 0.5, 0.02, 0.25, 0.3, 6, 7)
+    },
+  },
+  glazesOnPaper: {
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more, W * H * 4).forEach((_, i, t) => (t[i] = ((i * 31) % 89) / 60))
+      k.f32(more + W * H * 16, 4).set([0.9, 0.88, 0.8, 0])
+      k.raw.glazesOnPaper(more, W * 16, s, ss, d, ds, W, H, 0, 0, more + W * H * 16, codesIn(k), 0.2, 0.05, 3)
+    },
+  },
   copyRect: { run: (k, s, ss, d, ds) => k.raw.copyRect(s, ss, d, ds, W * 8, H) },
   unpack: { run: (k, s, ss, d, ds) => k.raw.unpack(s, ss, d, ds, W, H, 4, 16) },
   to8: { bytes: 4, run: (k, s, ss, d, ds) => k.raw.to8(s, ss, d, ds, W, H) },

@@ -109,7 +109,7 @@ function strokeFrom(layer: Layer, colours: Colours, extent: Region, p: Painting,
   const { w, h, cover } = colours
   const [r, g, b] = [at(ref[0], x0, y0), at(ref[1], x0, y0), at(ref[2], x0, y0)]
   const luck = (k: number) => chance(own, k, p.seed + layer.number * 7919)
-  const step = max(0.75, half)
+  const step = max(1.4, half)
   const longest = 2 * half * p.long * (0.6 + 0.8 * luck(1))
   const line = grownStroke(x0, y0, {
     direction,

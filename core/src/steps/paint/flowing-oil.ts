@@ -63,7 +63,7 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
   const luck = (k: number) => chance(own, k, p.seed + 6151 * pass.number)
   const across = study.w / w
   const from = [at(ref[0], x0, y0), at(ref[1], x0, y0), at(ref[2], x0, y0)]
-  const step = max(0.75, half)
+  const step = max(1.4, half)
   const line = grownStroke(x0, y0, {
     direction,
     step,

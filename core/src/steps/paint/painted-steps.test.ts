@@ -1,0 +1,441 @@
+import { converter, differenceCiede2000 } from 'culori'
+import { newStep } from '../../artwork/layers.ts'
+import { artworkFromPhoto } from '../../artwork/load.ts'
+import type { Engine } from '../../engine/engine.ts'
+import { loadKernels } from '../../kernels/load-node.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { transferTables } from '../../colour/srgb.ts'
+import { studyOf, type Study } from '../../study/study.ts'
+import { MemorySources } from '../../testing/memory-source.ts'
+import { compute, formsPicture, newTestEngine, testPicture } from '../../testing/pictures.ts'
+import type { Laying } from '../contract.ts'
+import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, type PaintTool } from './brushwork.ts'
+import { broadStrokes } from './broad-brush.ts'
+import { coloursOf, type Colours } from './colours.ts'
+import { grownStroke } from './grow-stroke.ts'
+import { Mixture, laidAt, pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
+import { amountsFor, boxes, chosenFor, densityOf, shelf, washes } from './pigments.ts'
+
+const [W, H] = [360, 240]
+let kernels: Kernels
+let sources: MemorySources
+let engine: Engine
+const assets: Record<string, { asset: string; width: number; height: number }> = {}
+async function add(name: string, width: number, height: number, channels: 3 | 4, pixels: Uint8Array) {
+  const asset = String(Object.keys(assets).length % 10).repeat(64)
+  await sources.add(kernels, asset, { width, height, channels, depth: 8 }, pixels)
+  assets[name] = { asset, width, height }
+}
+beforeAll(async () => {
+  kernels = await loadKernels()
+  sources = new MemorySources()
+  await add('forms', W, H, 3, formsPicture(W, H))
+  await add('cut-out', 200, 140, 4, testPicture(200, 140, 4))
+  await add('flat', 160, 120, 3, new Uint8Array(160 * 120 * 3).fill(128))
+  await add('tiny', 20, 16, 3, testPicture(20, 16, 3))
+  engine = newTestEngine(kernels, sources)
+})
+
+const px = (value: number) => ({ value, unit: 'px' })
+const made = (step: string, params: Record<string, unknown>, of = 'forms') => {
+  const a = structuredClone(artworkFromPhoto({ ...assets[of]!, title: 't' }))
+  a.layers[0]!.chain = [newStep(step, params)]
+  return a
+}
+const meanOf = (v: Uint16Array, c: number): number => {
+  let sum = 0
+  for (let i = c; i < v.length; i += 4) sum += v[i]!
+  return sum / (v.length / 4) / 65535
+}
+
+const painted = ['broad-brush', 'flowing-oil', 'coloured-pencil', 'wash']
+
+describe.each(painted)('%s', (step) => {
+  test('a flat grey is painted evenly, in about its own tone or a lighter one', async () => {
+    const { pixels } = await compute(engine, made(step, {}, 'flat'))
+    for (let c = 0; c < 3; c++) {
+      expect(meanOf(pixels, c)).toBeGreaterThan(0.4)
+      expect(meanOf(pixels, c)).toBeLessThan(0.9)
+    }
+  })
+
+  test('a picture of 20 pixels is painted', async () => {
+    const { pixels } = await compute(engine, made(step, {}, 'tiny'))
+    for (let i = 3; i < pixels.length; i += 4) expect(pixels[i]).toBe(65535)
+    expect(new Set(pixels).size).toBeGreaterThan(20)
+  })
+
+  test('a cut-out keeps its edge and has no fringe', async () => {
+    const plain = structuredClone(made(step, {}, 'cut-out'))
+    plain.layers[0]!.chain = []
+    const want = (await compute(engine, plain)).pixels
+    const { pixels } = await compute(engine, made(step, {}, 'cut-out'))
+    let off = 0
+    for (let i = 3; i < pixels.length; i += 4) if (pixels[i] !== want[i]) off++
+    expect(off).toBe(0)
+  })
+
+  test('the same seed paints the same, another does not', async () => {
+    const one = await compute(engine, made(step, { seed: 3 }, 'tiny'))
+    const again = await compute(newTestEngine(kernels, sources), made(step, { seed: 3 }, 'tiny'))
+    const other = await compute(engine, made(step, { seed: 4 }, 'tiny'))
+    expect(Buffer.compare(Buffer.from(again.pixels.buffer), Buffer.from(one.pixels.buffer))).toBe(0)
+    expect(Buffer.compare(Buffer.from(other.pixels.buffer), Buffer.from(one.pixels.buffer))).not.toBe(0)
+  })
+})
+
+test.each([
+  ['broad-brush', { largest: px(6000), smallest: px(3000) }],
+  ['flowing-oil', { width: px(4000) }],
+  ['flowing-oil', { width: px(4000), brush: 'knife' }],
+  ['coloured-pencil', { breadth: px(200), length: px(4000) }],
+  ['wash', { brush: px(3000) }],
+])('%s with a brush wider than the sheet %j', async (step, params) => {
+  const { pixels } = await compute(engine, made(step, params, 'cut-out'))
+  expect(meanOf(pixels, 3)).toBeGreaterThan(0.2)
+})
+
+test.each([
+  ['coloured-pencil', { pencils: ['#203040'] }],
+  ['coloured-pencil', { pencils: ['#ffffff'] }],
+  ['wash', { own: ['#7a3b20'] }],
+  ['wash', { box: 'photo', count: 1 }],
+  ['wash', { glazes: 2, whites: 1 }],
+  ['wash', { glazes: 5, whites: 0, wetness: 1, edges: 0 }],
+])('%s with little to go by: %j', async (step, params) => {
+  const { pixels } = await compute(engine, made(step, params))
+  expect(meanOf(pixels, 0)).toBeGreaterThan(0.2)
+})
+
+// ——— strokes ———
+
+const plain: PaintTool = { pitch: 1e6, round: 0, hair: 0, ragged: 0, ridge: 0 }
+const stroke = (change: Partial<PaintStroke> = {}, loads: [number, number] = [1, 1]): PaintStroke => ({
+  places: [0, 1, 2, 3, 4].map((i) => ({ x: 30 + 40 * i, y: 60, half: 20, r: 1, g: 0, b: 0, load: loads[0] + ((loads[1] - loads[0]) * i) / 4 })),
+  seed: 7,
+  half: 20,
+  body: 0,
+  solid: 1,
+  tint: [0, 0, 0],
+  streak: 0,
+  ...change,
+})
+const extent = { x: 0, y: 0, w: 220, h: 120 }
+function drawn(strokes: PaintStroke[], tool: PaintTool = plain, lamp = { direction: 180, height: 45, gloss: 0 }, ground: [number, number, number] = [0, 0, 1]): Uint16Array {
+  const bytes = extent.w * extent.h * 8
+  return kernels.scratch(bytes * 2, (at) => {
+    kernels.u16(at, extent.w * extent.h * 4).fill(65535)
+    const input = { ptr: at, stride: extent.w * 8, region: extent }
+    const output = { ptr: at + bytes, stride: extent.w * 8, region: extent }
+    drawBrushwork(kernels, brushwork(strokes, primed(1, 1, ground), extent), { input, output, level: 0, extent }, tool, lamp)
+    return kernels.u16(at + bytes, extent.w * extent.h * 4).slice()
+  })
+}
+const redAt = (v: Uint16Array, x: number, y: number) => v[(y * extent.w + x) * 4]! / 65535
+
+test('a full stroke covers its length and its breadth, but for what its rims wander', () => {
+  const v = drawn([stroke()])
+  let covered = 0
+  for (let i = 0; i < v.length; i += 4) covered += v[i]! / 65535
+  // 160 long and 40 broad; rims wander inwards by up to a tenth
+  expect(covered).toBeGreaterThan(160 * 40 * 0.88)
+  expect(covered).toBeLessThanOrEqual(160 * 40 * 1.01)
+  expect(redAt(v, 110, 60)).toBe(1)
+  expect(redAt(v, 110, 38)).toBe(0)
+  expect(redAt(v, 20, 60)).toBe(0)
+})
+
+test('a load runs out along the stroke: hair by hair, to nothing', () => {
+  const v = drawn([stroke({}, [1, 0])], { ...plain, pitch: 3, hair: 0.6 })
+  const shares = [40, 80, 120, 160, 184].map((x) => {
+    let sum = 0
+    for (let y = 45; y < 75; y++) sum += redAt(v, x, y)
+    return sum / 30
+  })
+  expect(shares[0]).toBeGreaterThan(0.97)
+  for (let i = 1; i < shares.length; i++) expect(shares[i]).toBeLessThanOrEqual(shares[i - 1]! + 0.01)
+  expect(shares[4]).toBeLessThan(0.35)
+})
+
+test('what is drawn in pieces is what is drawn whole', () => {
+  const strokes = [stroke({ body: 3 }), stroke({ body: 2, places: stroke().places.map((p) => ({ ...p, y: p.y + 10, x: p.x - 6, g: 1 })) })]
+  const tool = { ...plain, pitch: 3, hair: 0.5, ragged: 0.5, ridge: 0.4, round: 0.6 }
+  const whole = drawn(strokes, tool)
+  const bytes = extent.w * extent.h * 8
+  const work = brushwork(strokes, primed(1, 1, [0, 0, 1]), extent)
+  for (const region of [
+    { x: 37, y: 21, w: 50, h: 61 },
+    { x: 101, y: 50, w: 119, h: 33 },
+  ]) {
+    const part = kernels.scratch(bytes * 2, (at) => {
+      kernels.u16(at, extent.w * extent.h * 4).fill(65535)
+      const input = { ptr: at, stride: region.w * 8, region }
+      const output = { ptr: at + bytes, stride: region.w * 8, region }
+      drawBrushwork(kernels, work, { input, output, level: 0, extent }, tool, { direction: 180, height: 45, gloss: 0 })
+      return kernels.u16(at + bytes, region.w * region.h * 4).slice()
+    })
+    for (let y = 0; y < region.h; y++)
+      for (let x = 0; x < region.w * 4; x++) expect(part[y * region.w * 4 + x]).toBe(whole[((region.y + y) * extent.w + region.x) * 4 + x])
+  }
+})
+
+/** Lights a plane of heights on grey. */
+function lit(heightAt: (x: number, y: number) => number, lamp: [number, number, number], gloss = 0): Float64Array {
+  const [w, h, m] = [60, 20, 7]
+  const wide = w + 2 * m
+  return kernels.scratch(wide * (h + 2 * m) * 16 + w * h * 16, (plane) => {
+    const p = kernels.f32(plane, wide * (h + 2 * m) * 4)
+    for (let y = 0; y < h + 2 * m; y++) for (let x = 0; x < wide; x++) p.set([0.5, 0.5, 0.5, heightAt(x - m, y - m)], (y * wide + x) * 4)
+    const src = plane + wide * (h + 2 * m) * 16
+    kernels.u16(src, w * h * 4).fill(65535)
+    kernels.raw.lightPaint(plane, wide * 16, m, src, w * 8, src + w * h * 8, w * 8, w, h, 1, ...lamp, gloss, 6)
+    return Float64Array.from({ length: w }, (_, x) => kernels.u16(src + w * h * 8, w * h * 4)[(10 * w + x) * 4]! / 65535)
+  })
+}
+const lampFrom = (height: number): [number, number, number] => [-Math.cos((height * Math.PI) / 180), 0, Math.sin((height * Math.PI) / 180)]
+
+test('paint is lit by the lamp: flat keeps its colour, what turns to it is lighter, a ledge throws a shadow as long as its height by the lamp’s tangent', () => {
+  const flat = lit(() => 3, lampFrom(40))
+  flat.forEach((v) => expect(v).toBeCloseTo(0.5, 4))
+  // a roof with its ridge at 30, the lamp at the left
+  const roof = lit((x) => 6 - Math.abs(x - 30) * 0.2, lampFrom(40))
+  expect(roof[20]).toBeGreaterThan(0.52)
+  expect(roof[40]).toBeLessThan(0.48)
+  // Lambert's law on the dark side: the cosine against that of the flat, of what does not come from the room (0.48)
+  const [nx, nz] = [0.2 / Math.hypot(0.2, 1), 1 / Math.hypot(0.2, 1)]
+  const cosine = (nx * lampFrom(40)[0] + nz * lampFrom(40)[2]) / lampFrom(40)[2]
+  expect(roof[45]).toBeCloseTo(0.5 * (0.48 + 0.52 * cosine), 3)
+  // a ledge two pixels high that falls at 30
+  for (const height of [30, 45]) {
+    const ledge = lit((x) => (x < 30 ? 2 : 0), lampFrom(height))
+    const length = 2 / Math.tan((height * Math.PI) / 180)
+    const dark = [31, 32, 33, 34, 35].filter((x) => ledge[x]! < 0.495)
+    expect(Math.abs(dark.length - (length - 1))).toBeLessThan(1.001)
+    expect(ledge[38]).toBeCloseTo(0.5, 4)
+  }
+  // gloss shines where a slope halves the way between lamp and eye, and nowhere on the flat
+  const half = Math.tan((25 * Math.PI) / 180)
+  const shiny = lit((x) => (x < 30 ? x * half : 30 * half), lampFrom(40), 1)
+  expect(shiny[15]).toBeGreaterThan(lit((x) => (x < 30 ? x * half : 30 * half), lampFrom(40), 0)[15]! + 0.1)
+  expect(shiny[50]).toBeCloseTo(0.5, 4)
+})
+
+test('brushes fall from the largest to the smallest', () => {
+  expect(brushesBetween(100, 10, 0.5)).toEqual([100, 50, 25, 12.5, 10])
+  expect(brushesBetween(10, 10, 0.5)).toEqual([10])
+})
+
+test('a stroke grows both ways along its direction and stops where it may not go', () => {
+  const line = grownStroke(50, 50, { direction: (_x, _y, out) => ((out.x = 1), (out.y = 0)), step: 2, longest: 40, bend: 1, goesOn: (x) => x < 61 })
+  const xs = line.filter((_, i) => i % 2 === 0)
+  expect(Math.min(...xs)).toBe(30)
+  expect(Math.max(...xs)).toBe(60)
+  expect(xs).toEqual([...xs].sort((a, b) => a - b))
+  expect(line.filter((_, i) => i % 2 === 1).every((y) => y === 50)).toBe(true)
+})
+
+async function layingOf(pixels: Uint8Array, w: number, h: number): Promise<Laying<Colours>> {
+  return kernels.scratch(w * h * 8, async (ptr) => {
+    const codes = kernels.u16(ptr, w * h * 4)
+    for (let i = 0; i < w * h; i++) for (let c = 0; c < 4; c++) codes[i * 4 + c] = c === 3 ? 65535 : pixels[i * 3 + c]! * 257
+    const region = { x: 0, y: 0, w, h }
+    const input = { ptr, stride: w * 8, region }
+    const facts = coloursOf({ input, kernels })
+    const study: Study = await studyOf({ input, kernels, level: 0, pause: async () => undefined })
+    return { study, kernels, facts, extent: region, pause: async () => undefined, progress: () => undefined }
+  })
+}
+const painting = { largest: 24, smallest: 4, care: 0.5, bend: 0.5, long: 5, uneven: 0.3, loose: 0.3, drag: 0.4, load: 0.5, body: 0.4, hand: 40, seed: 1 }
+
+test('the broad brush is fine where detail is, and more care takes more strokes', async () => {
+  const work = await layingOf(formsPicture(W, H), W, H)
+  const ground = primed(W, H, [0.6, 0.5, 0.4])
+  const strokes = await broadStrokes(kernels, work, painting, ground)
+  const detailOf = (s: PaintStroke) => {
+    const p = s.places[s.places.length >> 1]!
+    return work.study.detail.v[Math.min(H - 1, Math.max(0, Math.round(p.y))) * W + Math.min(W - 1, Math.max(0, Math.round(p.x)))]!
+  }
+  const mean = (list: PaintStroke[], f: (s: PaintStroke) => number) => list.reduce((t, s) => t + f(s), 0) / list.length
+  const fine = strokes.filter((s) => s.half < 4)
+  const broad = strokes.filter((s) => s.half > 8)
+  expect(fine.length).toBeGreaterThan(20)
+  expect(broad.length).toBeGreaterThan(20)
+  expect(mean(fine, detailOf)).toBeGreaterThan(1.5 * mean(broad, detailOf))
+  const careful = await broadStrokes(kernels, work, { ...painting, care: 1 }, ground)
+  expect(careful.length).toBeGreaterThan(1.2 * strokes.length)
+})
+
+test('no stroke of the broad brush goes on over a strong edge', async () => {
+  // black against white, and a brush that would go across
+  const two = new Uint8Array(120 * 90 * 3).map((_, i) => (Math.floor(i / 3) % 120 < 60 ? 20 : 235))
+  const work = await layingOf(two, 120, 90)
+  const strokes = await broadStrokes(kernels, work, { ...painting, loose: 0, hand: 0, uneven: 0, drag: 0, long: 10 }, primed(120, 90, [0.5, 0.5, 0.5]))
+  const over = strokes.filter((s) => Math.min(...s.places.map((p) => p.x)) < 60 - 4 - s.half && Math.max(...s.places.map((p) => p.x)) > 60 + 4 + s.half)
+  expect(over.length / strokes.length).toBeLessThan(0.02)
+})
+
+// ——— coloured pencils ———
+
+test('what lies on a tooth comes, over all its depths, to the pressure', () => {
+  for (const soft of [0.2, 0.75, 1])
+    for (let p = 0; p <= 1; p += 0.05) {
+      let sum = 0
+      for (let d = 0; d < 1000; d++) sum += laidAt(p, (d + 0.5) / 1000, soft, 0.8)
+      expect(sum / 1000).toBeCloseTo(p, 2)
+    }
+})
+
+const set = ['#f2d24a', '#d8452e', '#3f8f5a', '#3a6ec0', '#8a5a3a', '#30283a']
+
+test('pressures bring a set of pencils as near to a colour as a search over all of them does', () => {
+  const { pow } = kernels.raw
+  const cbrt = (v: number) => pow(v, 1 / 3)
+  const mixture = new Mixture(pencilsOf(set.slice(0, 3), '#ffffff', 0.8, 0.75, 0.5, pow), pow)
+  const out = new Float64Array(3)
+  const off = (x: ArrayLike<number>, t: readonly number[]) => {
+    mixture.colour(x, out)
+    return Math.sqrt(out.reduce((s, v, c) => s + (cbrt(v) - cbrt(t[c]!)) ** 2, 0))
+  }
+  for (const target of [
+    [0.6, 0.5, 0.2],
+    [0.3, 0.4, 0.2],
+    [0.5, 0.2, 0.15],
+    [0.9, 0.9, 0.9],
+    [0.25, 0.2, 0.12],
+  ] as const) {
+    const x = mixture.pressures([...target], cbrt, 0.003)
+    let best = Infinity
+    for (let a = 0; a <= 1; a += 0.1) for (let b = 0; b <= 1; b += 0.1) for (let c = 0; c <= 1; c += 0.1) best = Math.min(best, off([a, b, c], target))
+    expect(off(x, target)).toBeLessThan(best + 0.02)
+    expect(Math.max(...x)).toBeLessThanOrEqual(1)
+  }
+})
+
+test('seen from afar the drawing is what its pencils were to come to: within ΔE00 6 on average', async () => {
+  const pixels = formsPicture(W, H)
+  const params = { pencils: set, key: 0.3, seed: 2 }
+  const { pixels: got } = await compute(engine, made('coloured-pencil', params))
+  // what was asked for, by the mixture alone
+  const { pow } = kernels.raw
+  const linear = converter('lrgb')
+  const difference = differenceCiede2000()
+  // over squares as large as some strokes are broad, of the drawing, against means of the photo keyed to this set on this paper
+  const over = 0.86 * (0.55 + 0.45 * 0.85)
+  const pencils = pencilsOf(
+    [...set].sort((a, b) => converter('oklab')(b)!.l - converter('oklab')(a)!.l),
+    '#fbf9f4',
+    over,
+    0.75,
+    0.5,
+    pow,
+  )
+  const work = await layingOf(pixels, W, H)
+  const mean = work.facts.rgb.map((p) => p.reduce((s, v) => s + v, 0) / p.length)
+  const tone = 0.2126 * mean[0]! + 0.7152 * mean[1]! + 0.0722 * mean[2]!
+  const opened = tone >= 0.6 ? 1 : 1 + 0.3 * (Math.max(0.4, Math.log(0.6) / Math.log(tone)) - 1)
+  const recipe = await recipeOf(pencils, { key: 0.3, bare: 0.35, opened, vivid: 0.4 + 1.2 * 0.6 }, kernels, async () => undefined)
+  const mixture = new Mixture(pencils, pow)
+  const [x, out] = [new Float32Array(set.length), new Float64Array(3)]
+  const side = 20
+  let [sum, n] = [0, 0]
+  for (let y = 0; y + side <= H; y += side)
+    for (let px0 = 0; px0 + side <= W; px0 += side) {
+      const [a, b] = [
+        [0, 0, 0],
+        [0, 0, 0],
+      ]
+      for (let j = 0; j < side; j++)
+        for (let i = 0; i < side; i++) {
+          const at = (y + j) * W + px0 + i
+          const c = linear({ mode: 'rgb', r: got[at * 4]! / 65535, g: got[at * 4 + 1]! / 65535, b: got[at * 4 + 2]! / 65535 })
+          a[0]! += c.r
+          a[1]! += c.g
+          a[2]! += c.b
+          pressuresAt(recipe, pixels[at * 3]! / 255, pixels[at * 3 + 1]! / 255, pixels[at * 3 + 2]! / 255, x)
+          mixture.colour(x, out)
+          for (let c2 = 0; c2 < 3; c2++) b[c2]! += out[c2]!
+        }
+      const of = (v: number[]) => ({ mode: 'lrgb' as const, r: v[0]! / side ** 2, g: v[1]! / side ** 2, b: v[2]! / side ** 2 })
+      sum += difference(of(a), of(b))
+      n++
+    }
+  expect(sum / n).toBeLessThan(6)
+})
+
+// ——— washes ———
+
+test('pigments of the shelf are mixed to a density as near as the others allow, never by less than nothing', () => {
+  const { exp, log } = kernels.raw
+  const densities = boxes.landscape.map((p) => densityOf(p, exp, log))
+  // a mixture is found again
+  const mixed = [0, 1, 2].map((c) => 0.4 * densities[0]![c]! + 0.7 * densities[2]![c]!)
+  const x = amountsFor(densities, mixed)
+  const got = [0, 1, 2].map((c) => densities.reduce((s, d, k) => s + x[k]! * d[c]!, 0))
+  got.forEach((v, c) => expect(v).toBeCloseTo(mixed[c]!, 1))
+  expect(Math.min(...x)).toBeGreaterThanOrEqual(0)
+  const out = new Float64Array(4)
+  washes(boxes.landscape, kernels.raw)(mixed[0]!, mixed[1]!, mixed[2]!, out)
+  mixed.forEach((v, c) => expect(Math.abs(out[c]! - v)).toBeLessThan(0.12))
+})
+
+test('a picture of one pigment chooses that one', () => {
+  const { exp, log } = kernels.raw
+  for (const title of ['Hooker’s green', 'Quinacridone rose', 'Burnt umber']) {
+    const d = densityOf(shelf.find((p) => p.title === title)!, exp, log)
+    expect(chosenFor([d, d.map((v) => v / 2) as typeof d], 1, exp, log)[0]!.title).toBe(title)
+  }
+})
+
+test('turbulence and tooth carry pigment about, none is lost: a wash holds what was laid, within 3 %', () => {
+  const [w, h] = [512, 512]
+  const densities = kernels.scratch(w * h * 16 + 64, (acc) => {
+    kernels.f32(acc, w * h * 4).fill(0)
+    const shape = acc + w * h * 16
+    kernels.f32(shape, 8).set([500, 2, 0, 0, 0.4, 0.7, 0.2, 1])
+    kernels.raw.layGlaze(acc, w * 16, w, h, 0, 0, shape, 16, 1, 1, 1 / 512, shape + 16, 16, 1, 1, 1 / 512, 0, 0, 3, 0.03, 4, 1, 0.5, 1 / 40, 1 / 4, 0.5, 3, 4)
+    return kernels.f32(acc, w * h * 4).slice()
+  })
+  for (const [c, want] of [
+    [0, 0.4],
+    [1, 0.7],
+    [2, 0.2],
+  ] as const) {
+    let sum = 0
+    for (let i = c; i < densities.length; i += 4) sum += densities[i]!
+    expect(Math.abs(sum / (w * h) / want - 1)).toBeLessThan(0.03)
+  }
+})
+
+test('paper shows light by the density over it (e to its power), and stays bare where none is', () => {
+  const got = kernels.scratch(4 * 16 + 16 + 64, (acc) => {
+    kernels.f32(acc, 16).set([0, 0, 0, 0, 0.5, 1, 2, 0, 3, 0, 0, 0, 0.1, 0.1, 0.1, 0])
+    kernels.f32(acc + 64, 4).set([0.9, 0.8, 0.7, 0])
+    const src = acc + 80
+    kernels.u16(src, 16).fill(65535)
+    kernels.raw.glazesOnPaper(acc, 64, src, 32, src, 32, 4, 1, 0, 0, acc + 64, transferTables(kernels).encode, 0.2, 0, 1)
+    return kernels.u16(src, 16).slice()
+  })
+  const encoded = converter('rgb')
+  ;[
+    [0, 0, 0],
+    [0.5, 1, 2],
+    [3, 0, 0],
+    [0.1, 0.1, 0.1],
+  ].forEach((d, i) => {
+    const want = encoded({ mode: 'lrgb', r: 0.9 * Math.exp(-d[0]!), g: 0.8 * Math.exp(-d[1]!), b: 0.7 * Math.exp(-d[2]!) })
+    expect(got[i * 4]! / 65535).toBeCloseTo(want.r, 3)
+    expect(got[i * 4 + 1]! / 65535).toBeCloseTo(want.g, 3)
+    expect(got[i * 4 + 2]! / 65535).toBeCloseTo(want.b, 3)
+  })
+})
+
+test('reserved whites are the bare paper, and fewer whites leave less of it', async () => {
+  const bare = async (whites: number) => {
+    const { pixels } = await compute(engine, made('wash', { whites, paper: '#ffffff', key: 0 }))
+    let n = 0
+    for (let i = 0; i < pixels.length; i += 4) if (pixels[i]! > 62000 && pixels[i + 1]! > 62000 && pixels[i + 2]! > 62000) n++
+    return n / (W * H)
+  }
+  const [many, few] = [await bare(0.9), await bare(0)]
+  expect(many).toBeGreaterThan(few + 0.02)
+})
