@@ -31,16 +31,16 @@ function held(v: f32): f32 {
  * pixels); how far downhill the border there lies, -1 … 1; how dry the brush ran there, 0…1
  * @param tints tw × th pixels of four floats: density of the wash in red, green, blue; how much its pigment granulates, 0…1
  * @param shapeRow,tintRow bytes from one of their rows to the next; only what the region looks at need be there
- * @param step,tintStep pixels of them a full-size pixel; (gx, gy): the place of the extent's corner, full-size pixels; (x0, y0): the first pixel's
- * @param wander how far borders wander, full-size pixels, @param waves 1 / how far they go from one turn to the next
- * @param rim full-size pixels; @param gathers how much more pigment dries at the rim; @param uneven how much the water carries to and fro, 0…1, @param clouds 1 / how far
+ * @param step,tintStep pixels of them a pixel; (gx, gy): the place of the extent's corner, pixels; (x0, y0): the first pixel's; @param scale pixels a full-size pixel
+ * @param wander how far borders wander, pixels, @param waves 1 / how far they go from one turn to the next
+ * @param rim pixels; @param gathers how much more pigment dries at the rim; @param uneven how much the water carries to and fro, 0…1, @param clouds 1 / how far
  * @param tooth 1 / distance of the paper's hills; @param grains how much pigment settles in the hollows, 0…1
  * @rows acc +y0
  * @work w * h * 40
  */
 export function layGlaze(
   acc: usize, accStride: i32, w: i32, h: i32, x0: i32, y0: i32,
-  shape: usize, shapeRow: i32, sw: i32, sh: i32, step: f32, tints: usize, tintRow: i32, tw: i32, th: i32, tintStep: f32, gx: f32, gy: f32,
+  shape: usize, shapeRow: i32, sw: i32, sh: i32, step: f32, tints: usize, tintRow: i32, tw: i32, th: i32, tintStep: f32, gx: f32, gy: f32, scale: f32,
   wander: f32, waves: f32, rim: f32, gathers: f32, uneven: f32, clouds: f32, tooth: f32, grains: f32, seed: i32, paper: i32,
 ): void {
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
@@ -51,7 +51,7 @@ export function layGlaze(
       const left = min<i32>(4, w - x)
       // far outside nothing is looked at closely
       const here = between(shape, shapeRow, sw, sh, (<f32>(x0 + x) + 2 - gx) * step - 0.5, (py - gy) * step - 0.5)
-      if (f32x4.extract_lane(here, 0) < -(wander + f32x4.extract_lane(here, 1) + 6)) continue
+      if (f32x4.extract_lane(here, 0) * scale < -(wander + f32x4.extract_lane(here, 1) * scale + 6)) continue
       const xs = f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes)
       const depth = depthAt(xs, ys, tooth, paper)
       const wu = f32x4.mul(xs, f32x4.splat(waves))
@@ -95,10 +95,10 @@ export function layGlaze(
           turb = f32x4.extract_lane(cloud, 3)
           fray = f32x4.extract_lane(slow, 3)
         }
-        const soft = max<f32>(1.1, f32x4.extract_lane(s, 1))
+        const soft = max<f32>(1.1, f32x4.extract_lane(s, 1) * scale)
         const lost = held((soft - 2) / (rim * 2 + 1))
         // paper draws water on along its hollows: a found border follows the tooth a little
-        const inside = f32x4.extract_lane(s, 0) + stray + (deep - 0.5) * min<f32>(3, rim * 0.4)
+        const inside = f32x4.extract_lane(s, 0) * scale + stray + (deep - 0.5) * min<f32>(3, rim * 0.4)
         let cover = held(inside / soft + 0.5)
         if (cover <= 0) continue
         if (lost > 0) cover = cover * cover * (3 - 2 * cover) * lost + cover * (1 - lost)

@@ -72,7 +72,37 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
         k.f32(more + i * 16, 4).set([(i % 40) * 3 - 50, 2 + (i % 5), ((i % 9) - 4) / 4, (i % 3) / 3])
         k.f32(more + 40 * 30 * 16 + i * 16, 4).set([0.3, 0.5 + (i % 7) / 7, 0.2, 0.6])
       }
-      k.raw.layGlaze(d, ds, W, H, 0, 0, more, 640, 40, 30, 40 / W, more + 40 * 30 * 16, 640, 40, 30, 40 / W, 0, 0, 5, 0.03, 4, 0.8, 0.5, 0.02, 0.25, 0.3, 6, 7)
+      k.raw.layGlaze(
+        d,
+        ds,
+        W,
+        H,
+        0,
+        0,
+        more,
+        640,
+        40,
+        30,
+        40 / W,
+        more + 40 * 30 * 16,
+        640,
+        40,
+        30,
+        40 / W,
+        0,
+        0,
+        1,
+        5,
+        0.03,
+        4,
+        0.8,
+        0.5,
+        0.02,
+        0.25,
+        0.3,
+        6,
+        7,
+      )
     },
   },
   glazesOnPaper: {

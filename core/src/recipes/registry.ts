@@ -1,16 +1,20 @@
 import { QuillError } from '../base/errors.ts'
+import { colouredPencilDrawing } from './coloured-pencil.ts'
 import { flatColourPortrait } from './flat-colour-portrait.ts'
 import { fourColourPanels } from './four-colour-panels.ts'
 import { gappedTiles } from './gapped-tiles.ts'
 import { graphite } from './graphite.ts'
 import { newspaper } from './newspaper.ts'
+import { knifePainting, oilFaceSaved, oilShortWay, painterlyPrint } from './oils.ts'
 import { panelSheet } from './panel-sheet.ts'
 import { penAndInk } from './pen-and-ink.ts'
 import { pencilDrawing } from './pencil-drawing.ts'
 import { photogram } from './photogram.ts'
 import { pixelMosaic } from './pixel-mosaic.ts'
 import { retroPoster } from './retro-poster.ts'
+import { threeLayerWatercolour } from './three-layer-watercolour.ts'
 import { washAndInk } from './wash-and-ink.ts'
+import { watercolourGlazes } from './watercolour-glazes.ts'
 import type { Recipe } from '../artwork/schema.ts'
 
 /** Every recipe that ships, in the order of the picker. */
@@ -18,7 +22,14 @@ export const recipes: readonly Recipe[] = [
   graphite,
   pencilDrawing,
   penAndInk,
+  colouredPencilDrawing,
+  watercolourGlazes,
   washAndInk,
+  threeLayerWatercolour,
+  oilShortWay,
+  oilFaceSaved,
+  knifePainting,
+  painterlyPrint,
   newspaper,
   retroPoster,
   photogram,

@@ -3,127 +3,112 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts
 import { along, by, dial, pick } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
-/** CMYK weights that leave black out. */
-const WITHOUT_BLACK = [1, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0]
+const inks = { black: '#1d1a1f', sepia: '#4a2f22', indigo: '#26304f' }
 
-/** J4: the colour without its black as a wash over off-white paper, and only the darks over it, as ink. */
+/** J4: colour as a few loose washes, and over it a pen that has found the edges, and a brush that has filled the darks. */
 export const washAndInk: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'wash-and-ink',
   title: 'Wash and ink',
-  help: 'Colour without its black as a soft wash, and the darks over it in ink.',
+  help: 'Loose washes that leave their line, under lines of a pen and a few solid darks.',
   layers: [
     newLayer(
-      'Paper',
-      { type: 'fill', colour: '#f5efe2', alpha: 1 },
-      [{ ...newStep('surface-relief', { kind: 'cold-pressed', pitch: { value: 0.8, unit: 'mm' }, depth: 0.09 }, 'grain'), version: 1 }],
-      'paper',
+      'Wash',
+      { type: 'open-photo' },
+      [
+        newStep('shadows-highlights', { shadows: 0.6, highlights: 0, reach: percent(2) }, 'open'),
+        newStep('wash', { glazes: 3, whites: 0.55, key: 0.8, brush: percent(2.6), stray: percent(0.6), edges: 0.45 }, 'wash'),
+      ],
+      'wash',
     ),
     {
-      ...newLayer(
-        'Wash',
-        { type: 'open-photo' },
-        [
-          newStep('shadows-highlights', { shadows: 0.8, highlights: 0, reach: percent(2) }, 'open'),
-          newStep('gaussian-blur', { sigma: percent(0.4) }, 'calm'),
-          newStep('channel-mixer', { model: 'cmyk', cmyk: WITHOUT_BLACK }, 'colour'),
-          newStep('vibrance', { saturation: -0.15 }, 'mute'),
-          newStep('gaussian-blur', { sigma: percent(0.9) }, 'wet'),
-        ],
-        'wash',
-      ),
+      ...newLayer('Ink', { type: 'open-photo' }, [newStep('ink-lines', { ink: inks.black }, 'lines')], 'ink'),
       blend: 'multiply',
-      opacity: 0.62,
-    },
-    {
-      ...newLayer(
-        'Ink',
-        { type: 'open-photo' },
-        [
-          newStep('gaussian-blur', { sigma: percent(0.04) }, 'fine'),
-          newStep('tone-to-alpha', { by: 'lightness', full: 12, clear: 168, midtone: 1.25, ink: '#211d24' }, 'ink'),
-        ],
-        'ink',
-      ),
-      blend: 'multiply',
-      opacity: 0.6,
+      opacity: 0.92,
     },
     {
       ...newLayer(
         'Darks',
         { type: 'open-photo' },
-        [newStep('tone-to-alpha', { by: 'black', full: 0, clear: 96, midtone: 1.4, ink: '#15121a' }, 'darks')],
+        [
+          newStep('masses', { breadth: 0.5, details: 0.6 }, 'calm'),
+          newStep('tone-to-alpha', { by: 'lightness', full: 20, clear: 36, midtone: 1, ink: inks.black }, 'darks'),
+        ],
         'darks',
       ),
       blend: 'multiply',
-      opacity: 0.35,
+      opacity: 0.85,
     },
   ],
   controls: [
-    dial('wash', 'Wash', 'How wet the colour is laid: forms kept, or run together.', ['Kept', 'Run together'], 40, [
+    dial('wash', 'Wash', 'How loose the washes are: close to the forms, or a broad brush that leaves its line.', ['Close', 'Loose'], 45, [
       along(
         'wash',
-        'wet',
-        'sigma',
+        'wash',
+        'brush',
         [
-          [0, 0.12],
-          [40, 0.8],
-          [100, 3.2],
+          [0, 1],
+          [45, 2.6],
+          [100, 7],
         ],
         '%',
       ),
       along(
         'wash',
-        'calm',
-        'sigma',
+        'wash',
+        'stray',
         [
-          [0, 0.12],
-          [100, 0.9],
+          [0, 0.1],
+          [45, 0.6],
+          [100, 1.8],
         ],
         '%',
       ),
     ]),
-    dial('colour', 'Colour', 'How much pigment is in the wash.', ['Thin', 'Full'], 55, [
+    dial('colour', 'Colour', 'How much pigment is in the wash.', ['Thin', 'Full'], 60, [
       along('wash', null, 'opacity', [
-        [0, 0.2],
-        [55, 0.66],
+        [0, 0.35],
+        [60, 1],
         [100, 1],
       ]),
-      along('wash', 'mute', 'saturation', [
-        [0, -0.5],
-        [55, -0.12],
-        [100, 0.3],
+      along('wash', 'wash', 'key', [
+        [0, 1],
+        [60, 0.8],
+        [100, 0.1],
       ]),
     ]),
-    dial('ink', 'Ink', 'About the middle it reads as pencil, beyond it as ink.', ['Pencil', 'Ink'], 50, [
+    dial('whites', 'Whites', 'How much paper is left white.', ['Few', 'Many'], 50, [
+      along('wash', 'wash', 'whites', [
+        [0, 0],
+        [50, 0.55],
+        [100, 1],
+      ]),
+    ]),
+    dial('ink', 'Ink', 'How strongly the pen is seen: faint as pencil, or black.', ['Pencil', 'Ink'], 75, [
       along('ink', null, 'opacity', [
-        [0, 0.18],
-        [50, 0.6],
+        [0, 0.25],
+        [75, 0.92],
         [100, 1],
       ]),
-      along('ink', 'ink', 'clear', [
-        [0, 190],
-        [50, 168],
-        [100, 140],
-      ]),
     ]),
-    dial('darks', 'Darks', 'How far the deepest darks are filled in.', ['Open', 'Filled'], 35, [
+    dial('darks', 'Darks', 'How far the deepest darks are filled in.', ['None', 'Black'], 35, [
+      along('darks', 'darks', 'clear', [
+        [0, 21],
+        [35, 36],
+        [100, 96],
+      ]),
       along('darks', null, 'opacity', [
         [0, 0],
-        [35, 0.35],
-        [100, 0.95],
-      ]),
-      along('darks', 'darks', 'clear', [
-        [0, 70],
-        [100, 150],
+        [15, 0.85],
+        [100, 0.92],
       ]),
     ]),
-    pick('hand', 'Ink colour', 'What the darks are drawn in.', { black: 'Black', sepia: 'Sepia', indigo: 'Indigo' }, [
-      by('ink', 'ink', 'ink', { black: '#211d24', sepia: '#3a2415', indigo: '#1c2747' }),
-      by('darks', 'darks', 'ink', { black: '#15121a', sepia: '#2a180c', indigo: '#131c38' }),
+    pick('hand', 'Ink colour', 'What the pen and the brush are dipped in.', { black: 'Black', sepia: 'Sepia', indigo: 'Indigo' }, [
+      by('ink', 'lines', 'ink', inks),
+      by('darks', 'darks', 'ink', inks),
     ]),
   ],
 }

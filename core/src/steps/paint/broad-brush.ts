@@ -210,7 +210,11 @@ function cutIns(layer: Layer, colours: Colours, study: Study, extent: Region, p:
       const [x, y] = [mx + nx * side * 0.95, my + ny * side * 0.95]
       if (x < 0 || y < 0 || x > w - 1 || y > h - 1 || cover[floor(y) * w + floor(x)]! < 0.5) continue
       // only where the stroke's own colour is the ground's
-      const far = [at(ref[0], mx + 3 * nx * side, my + 3 * ny * side), at(ref[1], mx + 3 * nx * side, my + 3 * ny * side), at(ref[2], mx + 3 * nx * side, my + 3 * ny * side)]
+      const far = [
+        at(ref[0], mx + 3 * nx * side, my + 3 * ny * side),
+        at(ref[1], mx + 3 * nx * side, my + 3 * ny * side),
+        at(ref[2], mx + 3 * nx * side, my + 3 * ny * side),
+      ]
       if (apart(at(ref[0], x, y), at(ref[1], x, y), at(ref[2], x, y), far[0]!, far[1]!, far[2]!) > 0.1) continue
       const stroke = strokeFrom(layer, colours, extent, p, x, y, 500000 + j * 1000 + i)
       if (stroke) out.push(stroke)
@@ -219,7 +223,12 @@ function cutIns(layer: Layer, colours: Colours, study: Study, extent: Region, p:
 }
 
 /** Lays the strokes, from the largest brush to the smallest, each layer by what lies there already. */
-export async function broadStrokes(kernels: Kernels, { study, facts: colours, extent, pause, progress }: Laying<Colours>, p: Painting, ground: Ground): Promise<PaintStroke[]> {
+export async function broadStrokes(
+  kernels: Kernels,
+  { study, facts: colours, extent, pause, progress }: Laying<Colours>,
+  p: Painting,
+  ground: Ground,
+): Promise<PaintStroke[]> {
   const { w, h } = colours
   const scale = extent.w / w
   const brushes = brushesBetween(p.largest / 2, min(p.smallest, p.largest) / 2, RATIO)
@@ -260,7 +269,14 @@ export const broadBrush = defineStep({
     'Curved strokes of several sizes by the error of what lies there (Hertzmann 1998), weighed by the study’s detail, over masses by rolling guidance (Zhang et al. 2014); directions by the smoothed structure tensor (Di Zenzo 1986)',
   params: {
     largest: length({ title: 'Largest brush', default: percent(5), min: 2, max: 6000, feel: 'log', help: 'How broad the brush is that begins.' }),
-    smallest: length({ title: 'Smallest brush', default: percent(0.55), min: 1, max: 3000, feel: 'log', help: 'How broad the finest brush is, for what matters.' }),
+    smallest: length({
+      title: 'Smallest brush',
+      default: percent(0.55),
+      min: 1,
+      max: 3000,
+      feel: 'log',
+      help: 'How broad the finest brush is, for what matters.',
+    }),
     care: share({ title: 'Care', default: 0.5, help: 'How little a passage may be off before a finer brush goes over it.' }),
     long: number({ title: 'Stroke length, breadths', default: 5, min: 1, max: 20, step: 0.5, help: 'How long strokes are, in breadths of their brush.' }),
     bend: share({ title: 'Bend', default: 0.55, help: 'How far strokes bend along the forms: straight dashes, or curves.' }),
@@ -270,7 +286,14 @@ export const broadBrush = defineStep({
     load: share({ title: 'Load', default: 0.5, help: 'How much is left on the brush at the end of a stroke: little, and it breaks into its hairs.' }),
     body: share({ title: 'Body', default: 0.45, help: 'How thickly the paint stands: none is flat, much throws shadows under the lamp.' }),
     hand: angle({ title: 'Hand', default: 40, min: -90, max: 90, help: 'Which way the hand goes where no form leads it.' }),
-    hairs: length({ title: 'Hairs', default: percent(0.13), min: 0.5, max: 200, feel: 'log', help: 'How far apart the bundles of hairs lie that streak the paint.' }),
+    hairs: length({
+      title: 'Hairs',
+      default: percent(0.13),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      help: 'How far apart the bundles of hairs lie that streak the paint.',
+    }),
     ground: colour({ title: 'Ground', default: '#a07e5c', help: 'The colour that the board was primed with, which shows where strokes leave it.' }),
     gloss: share({ title: 'Gloss', default: 0.2, help: 'Matt, or wet and varnished.' }),
     seed: seed({ default: 5, help: 'The same strokes, dealt again.' }),

@@ -131,7 +131,27 @@ function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Re
     const to = kernels.f32(tops, list.length * HEAD)
     for (let i = 0; i < list.length; i++) to.set(heads.subarray(list[i]! * HEAD, list[i]! * HEAD + HEAD), i * HEAD)
     const { pitch, round: ends, hair, ragged, ridge } = tool
-    kernels.raw.layPaint(plane, w * 16, w, h, x, y, points, colours, counts, tops, list.length, scale, pitch, ends, hair, ragged, ridge, tool.weave ? 1.6 / tool.weave.high : 0, tool.flattens ?? 0)
+    kernels.raw.layPaint(
+      plane,
+      w * 16,
+      w,
+      h,
+      x,
+      y,
+      points,
+      colours,
+      counts,
+      tops,
+      list.length,
+      scale,
+      pitch,
+      ends,
+      hair,
+      ragged,
+      ridge,
+      tool.weave ? 1.6 / tool.weave.high : 0,
+      tool.flattens ?? 0,
+    )
   })
 }
 
@@ -164,7 +184,23 @@ export function drawBrushwork(
     const high = (max(8, light.height) * 3.141592653589793) / 180
     const way = (light.direction * 3.141592653589793) / 180
     const [lx, ly] = [raw.cos(way) * raw.cos(high), -raw.sin(way) * raw.cos(high)]
-    raw.lightPaint(plane, wide.w * 16, AROUND, addressOf(input, region), input.stride, output.ptr, output.stride, region.w, region.h, scale, lx, ly, raw.sin(high), light.gloss, AROUND - 1)
+    raw.lightPaint(
+      plane,
+      wide.w * 16,
+      AROUND,
+      addressOf(input, region),
+      input.stride,
+      output.ptr,
+      output.stride,
+      region.w,
+      region.h,
+      scale,
+      lx,
+      ly,
+      raw.sin(high),
+      light.gloss,
+      AROUND - 1,
+    )
   })
 }
 
@@ -233,4 +269,3 @@ export const brushesBetween = (largest: number, smallest: number, ratio: number)
   if (smallest < largest * 0.87) out.push(smallest)
   return out
 }
-

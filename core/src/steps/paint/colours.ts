@@ -58,4 +58,3 @@ export function lightnessOf([r, g, b]: readonly [Field, Field, Field]): Field {
   for (let i = 0; i < out.v.length; i++) out.v[i] = 0.2126 * r.v[i]! + 0.7152 * g.v[i]! + 0.0722 * b.v[i]!
   return out
 }
-

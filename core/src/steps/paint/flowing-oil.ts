@@ -40,7 +40,8 @@ interface Painting {
   seed: number
 }
 
-const apart = (a: readonly number[], r: number, g: number, b: number): number => sqrt(0.3 * (a[0]! - r) ** 2 + 0.55 * (a[1]! - g) ** 2 + 0.15 * (a[2]! - b) ** 2)
+const apart = (a: readonly number[], r: number, g: number, b: number): number =>
+  sqrt(0.3 * (a[0]! - r) ** 2 + 0.55 * (a[1]! - g) ** 2 + 0.15 * (a[2]! - b) ** 2)
 
 /** One going over the picture with a brush of one breadth. */
 interface Pass {
@@ -80,7 +81,7 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
   })
   const n = line.length / 2
   const matters = pass.number > 1
-  if (n < 2 || ((n - 1) * step < (matters ? 1.2 : 2.2) * half)) return null
+  if (n < 2 || (n - 1) * step < (matters ? 1.2 : 2.2) * half) return null
   let [r, g, b] = [0, 0, 0]
   for (let i = 0; i < n; i++) {
     const [x, y] = [line[i * 2]!, line[i * 2 + 1]!]
@@ -93,7 +94,11 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
   const purer = 1.08
   const warm = (luck(2) - 0.5) * 0.13 * p.temperature
   const shade = (luck(3) - 0.5) * 0.08 * p.temperature
-  const [cr, cg, cb] = [light + (r - light) * purer + warm + shade, light + (g - light) * purer + 0.25 * warm + shade, light + (b - light) * purer - warm + shade]
+  const [cr, cg, cb] = [
+    light + (r - light) * purer + warm + shade,
+    light + (g - light) * purer + 0.25 * warm + shade,
+    light + (b - light) * purer - warm + shade,
+  ]
   if (luck(4) < 0.5) turned(line)
   const scale = extent.w / w
   const breadth = half * scale * (0.85 + 0.3 * luck(5))
@@ -103,7 +108,15 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
     // a round brush is pressed and lifted
     const press = p.brush === 'round' ? 0.45 + 0.55 * sqrt(max(0, 1 - (2 * t - 0.8) ** 2 * 0.6)) : 1
     const load = p.brush === 'knife' ? 1 - 0.62 * t * t * luck(6) : 1 - (0.35 + 0.35 * luck(6)) * t * t
-    places.push({ x: extent.x + (line[i * 2]! + 0.5) * scale, y: extent.y + (line[i * 2 + 1]! + 0.5) * scale, half: breadth * press, r: cr, g: cg, b: cb, load })
+    places.push({
+      x: extent.x + (line[i * 2]! + 0.5) * scale,
+      y: extent.y + (line[i * 2 + 1]! + 0.5) * scale,
+      half: breadth * press,
+      r: cr,
+      g: cg,
+      b: cb,
+      load,
+    })
   }
   // thin darks, thick lights
   const thick = 1 + p.layin * (1.1 * light - 0.55)
@@ -130,12 +143,7 @@ function turned(line: number[]): void {
 }
 
 /** The strokes of a pass, in the order they are laid: from darks to lights as far as that is asked for. */
-async function passOver(
-  pass: Pass,
-  canvas: Ground,
-  { study, kernels, facts: colours, extent, pause }: Laying<Colours>,
-  p: Painting,
-): Promise<PaintStroke[]> {
+async function passOver(pass: Pass, canvas: Ground, { study, kernels, facts: colours, extent, pause }: Laying<Colours>, p: Painting): Promise<PaintStroke[]> {
   const { w, h, cover } = colours
   const kind = brushes[p.brush]
   const cell = max(1, 2 * pass.half * sqrt((p.long * kind.long * pass.long) / OVER))
@@ -156,7 +164,14 @@ async function passOver(
       add((i + chance(own, 21, p.seed)) * cell, (j + chance(own, 22, p.seed)) * cell, own)
     }
   }
-  await paintCanvas(kernels, canvas, laid.map((l) => l.stroke), extent, PLAIN, pause)
+  await paintCanvas(
+    kernels,
+    canvas,
+    laid.map((l) => l.stroke),
+    extent,
+    PLAIN,
+    pause,
+  )
   // what was left out is gone over once more
   const small = max(1, 1.1 * pass.half)
   const more: { stroke: PaintStroke; rank: number }[] = laid.splice(0)
@@ -169,7 +184,14 @@ async function passOver(
       add(x, y, 1000003 + j * columns2 + i)
     }
   }
-  await paintCanvas(kernels, canvas, laid.map((l) => l.stroke), extent, PLAIN, pause)
+  await paintCanvas(
+    kernels,
+    canvas,
+    laid.map((l) => l.stroke),
+    extent,
+    PLAIN,
+    pause,
+  )
   return [...more, ...laid].sort((a, b) => a.rank - b.rank).map((l) => l.stroke)
 }
 
@@ -262,15 +284,36 @@ export const flowingOil = defineStep({
       ],
       help: 'What the paint is laid with: a flat cuts, a filbert turns, a round is pressed and lifted, a knife leaves flat facets and scraped rims.',
     }),
-    width: length({ title: 'Breadth', default: percent(1.5), min: 1, max: 4000, feel: 'log', help: 'How broad the brush is; the ground behind takes one twice as broad, features one half as broad.' }),
+    width: length({
+      title: 'Breadth',
+      default: percent(1.5),
+      min: 1,
+      max: 4000,
+      feel: 'log',
+      help: 'How broad the brush is; the ground behind takes one twice as broad, features one half as broad.',
+    }),
     long: number({ title: 'Stroke length, breadths', default: 7, min: 1, max: 30, step: 0.5, help: 'How long strokes are where no edge ends them.' }),
     body: share({ title: 'Body', default: 0.5, help: 'How thickly the paint stands.' }),
     edges: share({ title: 'Found edges', default: 0.6, help: 'How many edges are found, where strokes end; the others are lost, and strokes run over them.' }),
     layin: share({ title: 'Lay-in', default: 0.6, help: 'From thin darks to thick lights in order, or as it comes.' }),
     temperature: share({ title: 'Temperature', default: 0.45, help: 'How much neighbouring strokes lean to warm and to cool.' }),
-    hairs: length({ title: 'Hairs', default: percent(0.11), min: 0.5, max: 200, feel: 'log', help: 'How far apart the bundles of hairs lie that streak a stroke.' }),
+    hairs: length({
+      title: 'Hairs',
+      default: percent(0.11),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      help: 'How far apart the bundles of hairs lie that streak a stroke.',
+    }),
     hand: angle({ title: 'Hand', default: 35, min: -90, max: 90, help: 'Which way the hand goes where no form leads it.' }),
-    weave: length({ title: 'Thread', default: percent(0.16), min: 0, max: 300, feel: 'log', help: 'From thread to thread of the canvas; it shows through thin paint only. None is a smooth board.' }),
+    weave: length({
+      title: 'Thread',
+      default: percent(0.16),
+      min: 0,
+      max: 300,
+      feel: 'log',
+      help: 'From thread to thread of the canvas; it shows through thin paint only. None is a smooth board.',
+    }),
     gloss: share({ title: 'Gloss', default: 0.3, help: 'Matt, or wet and varnished.' }),
     seed: seed({ default: 7, help: 'The same strokes, dealt again.' }),
   },
@@ -285,6 +328,12 @@ export const flowingOil = defineStep({
     const kind = brushes[p.brush as Brush]
     // threads of less than a few pixels would be noise
     const weave = p.weave >= 2.5 ? { weave: { pitch: p.weave, high: 0.13 * p.weave } } : {}
-    drawBrushwork(work.kernels, work.plan, work, { ...kind, ...weave, pitch: max(1.6, p.brush === 'knife' ? 0.5 * p.width : p.hairs) }, { ...p.sheet.lamp, gloss: p.gloss })
+    drawBrushwork(
+      work.kernels,
+      work.plan,
+      work,
+      { ...kind, ...weave, pitch: max(1.6, p.brush === 'knife' ? 0.5 * p.width : p.hairs) },
+      { ...p.sheet.lamp, gloss: p.gloss },
+    )
   },
 })

@@ -33,7 +33,15 @@ export interface Rows {
  * hard as is asked where they go, lift where little is wanted, and end at what they may not pass.
  * @param w,h of the plan that `pressed` and `passes` are asked in; its pixel (0, 0) is the extent's corner
  */
-export async function layRows(list: MarkList, rows: Rows, extent: Region, w: number, h: number, { cos, sin }: Pick<Kernels['raw'], 'cos' | 'sin'>, pause: () => Promise<void>): Promise<void> {
+export async function layRows(
+  list: MarkList,
+  rows: Rows,
+  extent: Region,
+  w: number,
+  h: number,
+  { cos, sin }: Pick<Kernels['raw'], 'cos' | 'sin'>,
+  pause: () => Promise<void>,
+): Promise<void> {
   const angle = (-rows.hand * 3.141592653589793) / 180
   const [c, s] = [cos(angle), sin(angle)]
   const scale = max(extent.w / w, extent.h / h)
@@ -148,4 +156,3 @@ export async function layRows(list: MarkList, rows: Rows, extent: Region, w: num
     end(true)
   }
 }
-

@@ -121,7 +121,12 @@ const stroke = (change: Partial<PaintStroke> = {}, loads: [number, number] = [1,
   ...change,
 })
 const extent = { x: 0, y: 0, w: 220, h: 120 }
-function drawn(strokes: PaintStroke[], tool: PaintTool = plain, lamp = { direction: 180, height: 45, gloss: 0 }, ground: [number, number, number] = [0, 0, 1]): Uint16Array {
+function drawn(
+  strokes: PaintStroke[],
+  tool: PaintTool = plain,
+  lamp = { direction: 180, height: 45, gloss: 0 },
+  ground: [number, number, number] = [0, 0, 1],
+): Uint16Array {
   const bytes = extent.w * extent.h * 8
   return kernels.scratch(bytes * 2, (at) => {
     kernels.u16(at, extent.w * extent.h * 4).fill(65535)
@@ -381,7 +386,11 @@ test('pigments of the shelf are mixed to a density as near as the others allow, 
 test('a picture of one pigment chooses that one', () => {
   const { exp, log } = kernels.raw
   for (const title of ['Hooker’s green', 'Quinacridone rose', 'Burnt umber']) {
-    const d = densityOf(shelf.find((p) => p.title === title)!, exp, log)
+    const d = densityOf(
+      shelf.find((p) => p.title === title)!,
+      exp,
+      log,
+    )
     expect(chosenFor([d, d.map((v) => v / 2) as typeof d], 1, exp, log)[0]!.title).toBe(title)
   }
 })
@@ -392,7 +401,37 @@ test('turbulence and tooth carry pigment about, none is lost: a wash holds what 
     kernels.f32(acc, w * h * 4).fill(0)
     const shape = acc + w * h * 16
     kernels.f32(shape, 8).set([500, 2, 0, 0, 0.4, 0.7, 0.2, 1])
-    kernels.raw.layGlaze(acc, w * 16, w, h, 0, 0, shape, 16, 1, 1, 1 / 512, shape + 16, 16, 1, 1, 1 / 512, 0, 0, 3, 0.03, 4, 1, 0.5, 1 / 40, 1 / 4, 0.5, 3, 4)
+    kernels.raw.layGlaze(
+      acc,
+      w * 16,
+      w,
+      h,
+      0,
+      0,
+      shape,
+      16,
+      1,
+      1,
+      1 / 512,
+      shape + 16,
+      16,
+      1,
+      1,
+      1 / 512,
+      0,
+      0,
+      1,
+      3,
+      0.03,
+      4,
+      1,
+      0.5,
+      1 / 40,
+      1 / 4,
+      0.5,
+      3,
+      4,
+    )
     return kernels.f32(acc, w * h * 4).slice()
   })
   for (const [c, want] of [

@@ -39,7 +39,7 @@ export function laidAt(pressed: number, depth: number, soft: number, catches: nu
 }
 
 /** Depths of the tooth that a mixture is reckoned with. */
-const DEPTHS = 8
+const DEPTHS = 6
 /** Steps of how much lies somewhere. */
 const STEPS = 64
 
@@ -138,7 +138,7 @@ export class Mixture {
 }
 
 /** Sides of the cube of colours that pressures are found for. */
-const SIDE = 13
+const SIDE = 9
 
 /** Pressures for any colour: n a corner of a cube of display-encoded colours, and straight between them. */
 export interface Recipe {
@@ -207,4 +207,3 @@ export function pressuresAt({ n, cube }: Recipe, r: number, g: number, b: number
     for (let q = 0; q < n; q++) out[q] = out[q]! + share * cube[at + q]!
   }
 }
-

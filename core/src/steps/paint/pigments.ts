@@ -101,7 +101,10 @@ const SIDE = 11
 const DEEPEST = 3.2
 
 /** For any density what these pigments make of it (three numbers) and how that granulates: a cube, and straight between its corners. */
-export function washes(pigments: readonly Pigment[], { exp, log }: Pick<Kernels['raw'], 'exp' | 'log'>): (r: number, g: number, b: number, out: Float64Array) => void {
+export function washes(
+  pigments: readonly Pigment[],
+  { exp, log }: Pick<Kernels['raw'], 'exp' | 'log'>,
+): (r: number, g: number, b: number, out: Float64Array) => void {
   const densities = pigments.map((p) => densityOf(p, exp, log))
   const cube = new Float32Array(SIDE ** 3 * 4)
   let at = 0

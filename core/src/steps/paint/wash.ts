@@ -250,18 +250,45 @@ export const wash = defineStep({
       ],
       help: 'What is squeezed out: chosen from the shelf by the photo, or a set; earths and ultramarine settle in the paper, clear ones stain it.',
     }),
-    count: number({ title: 'How many', default: 5, min: 1, max: 6, step: 1, when: { param: 'box', is: ['photo'] }, help: 'How many pigments are chosen by the photo.' }),
+    count: number({
+      title: 'How many',
+      default: 5,
+      min: 1,
+      max: 6,
+      step: 1,
+      when: { param: 'box', is: ['photo'] },
+      help: 'How many pigments are chosen by the photo.',
+    }),
     own: palette({ title: 'Own pigments', default: [], help: 'Pigments as a full wash of each looks on white. None: the set above.' }),
     glazes: number({ title: 'Glazes', default: 4, min: 2, max: 5, step: 1, help: 'How many washes lie over each other, from light to the last darks.' }),
     whites: share({ title: 'Whites reserved', default: 0.4, help: 'How much of the lights is left as bare paper.' }),
     edges: share({ title: 'Found edges', default: 0.55, help: 'How many borders are found and dry crisp; the others are lost into wet paper.' }),
-    wetness: share({ title: 'Wetness', default: 0.45, help: 'How wet paper and brush are: colours run into each other, or break on the tooth where the brush runs dry.' }),
+    wetness: share({
+      title: 'Wetness',
+      default: 0.45,
+      help: 'How wet paper and brush are: colours run into each other, or break on the tooth where the brush runs dry.',
+    }),
     tilt: angle({ title: 'Tilt of the board', default: -75, min: -180, max: 180, help: 'Which way the water runs, from level: pigment gathers there.' }),
     rims: share({ title: 'Drying rims', default: 0.5, help: 'How much pigment gathers at the rims of washes as they dry.' }),
-    brush: length({ title: 'Brush', default: percent(2), min: 2, max: 3000, feel: 'log', help: 'How broad the brush is: nothing smaller is made a shape of, but the last darks.' }),
+    brush: length({
+      title: 'Brush',
+      default: percent(2),
+      min: 2,
+      max: 3000,
+      feel: 'log',
+      help: 'How broad the brush is: nothing smaller is made a shape of, but the last darks.',
+    }),
     stray: length({ title: 'Leaving the line', default: percent(0.35), min: 0, max: 400, feel: 'log', help: 'How far colour wanders over its line.' }),
     flow: share({ title: 'Turbulence', default: 0.4, help: 'How unevenly the water carries the pigment.' }),
-    tooth: length({ title: 'Tooth', default: mm(0.5), min: 0.5, max: 200, feel: 'log', mark: true, help: 'How far apart the hills of the paper stand: hot-pressed 0.2 mm, cold-pressed 0.6 mm, rough 1 mm.' }),
+    tooth: length({
+      title: 'Tooth',
+      default: mm(0.5),
+      min: 0.5,
+      max: 200,
+      feel: 'log',
+      mark: true,
+      help: 'How far apart the hills of the paper stand: hot-pressed 0.2 mm, cold-pressed 0.6 mm, rough 1 mm.',
+    }),
     key: share({ title: 'Key', default: 0.5, help: 'How much lighter than the photo the painting is.' }),
     paper: colour({ title: 'Paper', default: '#faf7f0', help: 'The colour of the paper, which is the white.' }),
     seed: seed({ default: 9, help: 'The same washes, dried another day.' }),
@@ -279,7 +306,17 @@ export const wash = defineStep({
         : p.box === 'photo'
           ? chosenFor(samplesOf(work.facts, pow, log), round(p.count), exp, log)
           : boxes[p.box as Exclude<(typeof BOXES)[number], 'photo'>]
-    return washesOf(work, { glazes: round(p.glazes), whites: p.whites, wetness: p.wetness, tilt: p.tilt, piece: p.brush, edges: p.edges, pigments, key: p.key, paper })
+    return washesOf(work, {
+      glazes: round(p.glazes),
+      whites: p.whites,
+      wetness: p.wetness,
+      tilt: p.tilt,
+      piece: p.brush,
+      edges: p.edges,
+      pigments,
+      key: p.key,
+      paper,
+    })
   },
   draw: (work, p) => drawWashes(work.kernels, work.plan, work, p),
 })
@@ -311,27 +348,38 @@ function drawWashes(
   const { region } = output
   const { w, h } = region
   const { raw } = kernels
-  if (level !== 0) throw new RangeError('washes are drawn at full size')
+  const scale = 1 / 2 ** level
   const { encode } = transferTables(kernels)
-  const long = max(extent.w, (extent.w * plan.h) / plan.w)
-  const rim = max(1.5, 0.002 * long)
+  const long = scale * max(extent.w, (extent.w * plan.h) / plan.w)
+  const rim = max(1.5 * scale, 0.002 * long)
+  const tooth = 1 / max(1, p.tooth * scale)
   kernels.scratch(w * h * 16 + 16, (acc) => {
     kernels.f32(acc, w * h * 4).fill(0)
+    const [gx, gy] = [extent.x * scale, extent.y * scale]
+    const at = { x: region.x - gx, y: region.y - gy, w, h }
+    const [step, tintStep] = [plan.w / (extent.w * scale), plan.w / 2 / (extent.w * scale)]
     plan.glazes.forEach((g, k) => {
       const last = k === plan.glazes.length - 1
-      const at = { x: region.x - extent.x, y: region.y - extent.y, w, h }
-      const [step, tintStep] = [plan.w / extent.w, plan.w / 2 / extent.w]
+      const wander = p.stray * scale * (last ? 0.35 : 1)
+      const [rims, flow] = [p.rims * (last ? 0.8 : 1.5), p.flow * (last ? 0.5 : 1)]
+      const [waves, clouds] = [1 / max(8 * scale, 0.011 * long), 1 / (0.05 * long)]
+      const deal = p.seed + 977 * k
       withPart(kernels, { w: plan.w, h: plan.h, values: g.shape }, at, step, (shape, shapeRow) =>
-        withPart(kernels, { w: plan.tw, h: plan.th, values: g.tints }, at, tintStep, (tints, tintRow) =>
+        withPart(kernels, { w: plan.tw, h: plan.th, values: g.tints }, at, tintStep, (tints, tintRow) => {
+          const [s, t] = [plan, { w: plan.tw, h: plan.th }]
+          // prettier-ignore
           raw.layGlaze(
-            acc, w * 16, w, h, region.x, region.y, shape, shapeRow, plan.w, plan.h, step, tints, tintRow, plan.tw, plan.th, tintStep, extent.x, extent.y,
-            p.stray * (last ? 0.35 : 1), 1 / max(8, 0.011 * long), rim, p.rims * (last ? 0.8 : 1.5), p.flow * (last ? 0.5 : 1), 1 / (0.05 * long), 1 / max(1, p.tooth), 0.3, p.seed + 977 * k, p.seed,
-          ),
-        ),
+            acc, w * 16, w, h, region.x, region.y, shape, shapeRow, s.w, s.h, step, tints, tintRow, t.w, t.h, tintStep, gx, gy, scale,
+            wander, waves, rim, rims, flow, clouds, tooth, 0.3, deal, p.seed,
+          )
+        }),
       )
     })
     const ground = acc + w * h * 16
     kernels.f32(ground, 4).set([...rgbOfHex(p.paper).map((v) => srgbToLinear(v, raw.pow)), 0])
-    raw.glazesOnPaper(acc, w * 16, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y, ground, encode, 1 / max(1, p.tooth), 0.035, p.seed)
+    // prettier-ignore
+    raw.glazesOnPaper(
+      acc, w * 16, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y, ground, encode, tooth, 0.035, p.seed,
+    )
   })
 }
