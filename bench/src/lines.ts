@@ -24,7 +24,7 @@ function made(photo: Picture, id: string, params: Record<string, unknown> = {}):
   return a
 }
 
-interface Line {
+export interface Line {
   id: string
   /** Seconds to a coarse picture by an engine that knows nothing, and by one that has the study; of a whole render with the plan there. */
   cold: number
@@ -35,8 +35,19 @@ interface Line {
   drawn: number[]
 }
 
-/** @param params values that keep the technique at its defaults; @param turning a value that plans, by how far it is turned */
-async function measured(photo: Picture, id: string, turning: (i: number) => Record<string, unknown>): Promise<Line> {
+const greyer = (i: number) => {
+  const grey = (0x20 + 4 * i).toString(16)
+  return { ink: `#${grey}${grey}${grey}` }
+}
+
+/** @param turning a value that plans, by how far it is turned; @param drawing one that only draws */
+export async function measured(
+  photo: Picture,
+  id: string,
+  turning: (i: number) => Record<string, unknown>,
+  drawing: (i: number) => Record<string, unknown> = greyer,
+  turns = 12,
+): Promise<Line> {
   const { kernels, engine, told, host } = await opened(photo)
   let version = 0
   const shown = async (artwork: Artwork, levels: number[]) => {
@@ -80,23 +91,17 @@ async function measured(photo: Picture, id: string, turning: (i: number) => Reco
   }
   const planned: number[] = []
   const drawn: number[] = []
-  for (let i = 0; i < 12; i++) {
+  for (let i = 0; i < turns; i++) {
     planned.push(await shown(made(photo, id, turning(i)), [3, 2]))
-    const grey = (0x20 + 4 * i).toString(16)
-    drawn.push(await shown(made(photo, id, { ...turning(i), ink: `#${grey}${grey}${grey}` }), [3, 2]))
+    drawn.push(await shown(made(photo, id, { ...turning(i), ...drawing(i) }), [3, 2]))
   }
   return { id, cold: median(cold), warm: median(warm), render: median(render), planned: planned.slice(2), drawn: drawn.slice(2) }
 }
 
-export async function measureLines(photos: string): Promise<{ text: string; bars: Bar[] }> {
-  const photo = await mosaic(photos, 6)
-  const lines = [
-    await measured(photo, 'hatching', (i) => ({ direction: i })),
-    await measured(photo, 'contours', (i) => ({ faintest: 24 + i / 4 })),
-    await measured(photo, 'ink-lines', (i) => ({ lines: 0.6 + i / 200 })),
-  ]
-  const s = (v: number) => `${v.toFixed(2)} s`
-  const text = [
+const s = (v: number) => `${v.toFixed(2)} s`
+
+export const linesTable = (lines: readonly Line[]): string =>
+  [
     '| 6 megapixels, two threads | from nothing to a picture at 1/4 | with the study there | render | a value that plans, at 1/8 | one that only draws |',
     '| --- | ---: | ---: | ---: | ---: | ---: |',
     ...lines.map(
@@ -106,6 +111,15 @@ export async function measureLines(photos: string): Promise<{ text: string; bars
     '',
     'Under the hand: median / 95th percentile until a coarse picture is there; while a plan is laid the last one is drawn.',
   ].join('\n')
+
+export async function measureLines(photos: string): Promise<{ text: string; bars: Bar[] }> {
+  const photo = await mosaic(photos, 6)
+  const lines = [
+    await measured(photo, 'hatching', (i) => ({ direction: i })),
+    await measured(photo, 'contours', (i) => ({ faintest: 24 + i / 4 })),
+    await measured(photo, 'ink-lines', (i) => ({ lines: 0.6 + i / 200 })),
+  ]
+  const text = linesTable(lines)
   console.log(text)
   const [hatching, contours, ink] = lines as [Line, Line, Line]
   const study = Math.max(...lines.map((l) => l.cold - l.warm))

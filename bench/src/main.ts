@@ -6,6 +6,7 @@ import { measureGrowth } from './growth.ts'
 import { kernelBars, kernelTable, measureKernels, type KernelRow } from './kernels.ts'
 import type { Bar } from './measure.ts'
 import { Native } from './native.ts'
+import { measurePainted } from './painted.ts'
 import { measurePainting } from './painting.ts'
 import { mosaic } from './picture.ts'
 import { measurePlacing } from './placing.ts'
@@ -19,7 +20,7 @@ import { measureSteps, stepBars, stepTable } from './steps.ts'
 
 const photos = join(import.meta.dirname, '../../demo/photos')
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : ''
-const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'sheets', 'lines', 'painting', 'threads', 'large', 'drag'] as const
+const sections = ['kernels', 'steps', 'chains', 'growth', 'placing', 'sheets', 'lines', 'painted', 'painting', 'threads', 'large', 'drag'] as const
 const wanted = (s: (typeof sections)[number]) => !only || only === s || (s === 'kernels' && !sections.includes(only as 'kernels'))
 /** Names a part of the kernels, where it is not a section. */
 const part = sections.includes(only as 'kernels') ? '' : only
@@ -62,6 +63,10 @@ if (wanted('sheets')) {
 if (wanted('lines')) {
   const { text, bars } = await measureLines(photos)
   await writeSection('lines', withBars(text, bars))
+}
+if (wanted('painted')) {
+  const { text, bars } = await measurePainted(photos)
+  await writeSection('painted', withBars(text, bars))
 }
 if (wanted('painting')) {
   const { text, bars } = await measurePainting(photos)

@@ -24,15 +24,16 @@ export function powerOfTwo(t: v128): v128 {
  * @param pigments four floats each: of one that tints, the logarithm (base 2) of what it lets through in linear red, green, blue, and 0; of one that covers, its own
  * linear red, green, blue, and 1
  * @param paper linear red, green, blue: three floats and one of no meaning
+ * @param grounds the same for each pixel (four floats, groundsStride bytes a row), where the paper was rubbed over first; or 0
  * @param codes 65536 codes of 16 bits by the square root of linear light
  * @param x0,y0 the first pixel's place at full size; @param pitch 1 / distance of the tooth's hills
  * @param soft how far down from the hills a light touch reaches; @param catches 0 no tooth … 1
- * @rows planes src dst +y0
+ * @rows planes src dst grounds +y0
  * @work w * h * (4 + n * 3)
  */
 export function pigmentOnTooth(
   planes: usize, planesStride: i32, planesBytes: i32, n: i32, src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32,
-  pigments: usize, paper: usize, codes: usize, pitch: f32, soft: f32, catches: f32, seed: i32,
+  pigments: usize, paper: usize, grounds: usize, groundsStride: i32, codes: usize, pitch: f32, soft: f32, catches: f32, seed: i32,
 ): void {
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
   const one = f32x4.splat(1)
@@ -48,6 +49,13 @@ export function pigmentOnTooth(
       let c1 = bare
       let c2 = bare
       let c3 = bare
+      if (grounds != 0) {
+        const g = grounds + (<usize>x << 4)
+        c0 = v128.load(g)
+        if (left > 1) c1 = v128.load(g, 16)
+        if (left > 2) c2 = v128.load(g, 32)
+        if (left > 3) c3 = v128.load(g, 48)
+      }
       const depth = depthAt(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), ys, pitch, seed)
       for (let k = 0; k < n; k++) {
         const laid = v128.load(planes + <usize>k * <usize>planesBytes + (<usize>x << 2))
@@ -77,6 +85,7 @@ export function pigmentOnTooth(
       if (left > 3) write(src, dst, x + 3, c3, codes)
     }
     planes += planesStride
+    if (grounds != 0) grounds += groundsStride
     src += srcStride
     dst += dstStride
   }

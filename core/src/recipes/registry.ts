@@ -1,5 +1,6 @@
 import { QuillError } from '../base/errors.ts'
 import { colouredPencilDrawing } from './coloured-pencil.ts'
+import { charcoalDrawing, pastelPicture } from './dry-sticks.ts'
 import { flatColourPortrait } from './flat-colour-portrait.ts'
 import { fourColourPanels } from './four-colour-panels.ts'
 import { gappedTiles } from './gapped-tiles.ts'
@@ -23,6 +24,8 @@ export const recipes: readonly Recipe[] = [
   pencilDrawing,
   penAndInk,
   colouredPencilDrawing,
+  charcoalDrawing,
+  pastelPicture,
   watercolourGlazes,
   washAndInk,
   threeLayerWatercolour,

@@ -19,6 +19,8 @@ import { hatching1 } from './line/hatching-1.ts'
 import { inkLines } from './line/ink-lines.ts'
 import { inkLines1 } from './line/ink-lines-1.ts'
 import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
+import { charcoal } from './paint/charcoal.ts'
+import { pastel } from './paint/pastel.ts'
 import { wash } from './paint/wash.ts'
 import { colouredPencil } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
@@ -90,6 +92,8 @@ export const steps: readonly AnyStep[] = [
   hatching,
   oilDaub,
   wash,
+  charcoal,
+  pastel,
   broadBrush,
   colouredPencil,
   flowingOil,

@@ -8,7 +8,7 @@ import { GraphCompiler } from '../engine/graph.ts'
 import { coarsestAt } from '../engine/levels.ts'
 import { reducedFromFull } from '../engine/host.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { steps } from '../steps/registry.ts'
+import { stepById, steps } from '../steps/registry.ts'
 import { MemorySources } from './memory-source.ts'
 import { compute, newTestEngine, testPicture } from './pictures.ts'
 import { addOtherPicture, recipeSettings, settingsOf } from './settings.ts'
@@ -36,10 +36,13 @@ export interface Fidelity {
 
 const RANDOM = 20
 /** Settings at random of what is the render reduced. */
-const FEW = 6
+const FEW = 2
 
 const only = process.argv[3]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
+
+const paintsByPlan = ({ layers }: (typeof recipes)[number]) =>
+  layers.some(({ chain }) => chain.some(({ step }) => stepById(step).group === 'paint' && stepById(step).kind === 'planned'))
 
 /** Black and white stripes and checks, a ramp, and flat saturated colour. */
 function extremes(w: number, h: number): Uint8Array {
@@ -137,9 +140,11 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     for (const [setting, values] of recipeSettings(recipe, RANDOM)) {
       turn++
       for (const [i, name] of photos.entries()) {
-        const artwork = madeBy(on(name, 'large'), recipe, values as Record<string, number | string>)
+        // what is the render reduced needs no room for its marks
+        const size = paintsByPlan(recipe) ? 'small' : 'large'
+        const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
-        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes.large, looked(setting, name))) })
+        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], looked(setting, name))) })
       }
     }
   }

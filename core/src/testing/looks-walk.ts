@@ -95,7 +95,8 @@ const found: Look[] = []
 for (const step of steps) {
   const lengths = Object.entries(step.params).filter(([, spec]) => spec.type === 'length')
   if (lengths.length === 0 || (only && !only.includes(step.id))) continue
-  for (const times of TIMES) {
+  // strokes and washes take long, and are seen for what they are at the longer
+  for (const times of step.group === 'paint' && step.kind === 'planned' ? TIMES.slice(1) : TIMES) {
     const params = relative(step, times)
     const results: Grey[] = []
     let mark: number | null = null

@@ -1,15 +1,13 @@
 import { hexOfRgb, oklabOfRgb, rgbOfHex, rgbOfOklab, type Triple } from '../../colour/oklab.ts'
-import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { at, between } from '../../study/fields.ts'
-import { defineStep, type Analysis, type Laying, type Pic } from '../contract.ts'
+import { defineStep, type Analysis, type Laying } from '../contract.ts'
 import { paletteOf } from '../colour/photo-palette.ts'
-import { layMarks } from '../line/draw-marks.ts'
 import { keyOf } from '../line/hatching.ts'
 import { angle, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
-import { addressOf } from '../picture.ts'
 import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
+import { drawPigments, LOG2, type DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
 import { pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 
@@ -47,7 +45,7 @@ function within([l, a, b]: Triple, pow: Kernels['raw']['pow']): Triple {
 }
 
 /** Pencils for a photo: its own colours, purer, and one dark that is not black. */
-function pencilsFor(work: Pick<Analysis, 'input' | 'kernels'>, count: number): string[] {
+export function pencilsFor(work: Pick<Analysis, 'input' | 'kernels'>, count: number): string[] {
   const { pow } = work.kernels.raw
   const found = paletteOf(work, max(2, count - 1), 'k-means').map((hex) => oklabOfRgb(rgbOfHex(hex), pow))
   const darkest = found.reduce((a, b) => (b[0] < a[0] ? b : a))
@@ -174,61 +172,18 @@ export const colouredPencil = defineStep({
     }
     return { laid, over }
   },
-  draw: (work, p) => drawPencils(work.kernels, work.plan.laid, work, p.paper, p.tooth, p.seed, work.plan.over),
-})
-
-/** Draws pencils one over the other on a toothed paper. */
-function drawPencils(
-  kernels: Kernels,
-  laid: readonly Laid[],
-  { input, output, level }: { input: Pic; output: Pic; level: number },
-  paper: string,
-  tooth: number,
-  deal: number,
-  over: number,
-): void {
-  const { region } = output
-  const { w, h } = region
-  const { pow, log } = kernels.raw
-  const n = laid.length
-  const bytes = w * h * 4
-  const { encode } = transferTables(kernels)
-  const set = pencilsOf(
-    laid.map((l) => l.colour),
-    paper,
-    over,
-    SOFT,
-    CATCH,
-    pow,
-  )
-  kernels.scratch(n * bytes + n * 16 + 64, (planes) => {
-    const pigments = (planes + n * bytes + 15) & ~15
-    laid.forEach((l, k) => {
-      layMarks(kernels, l.marks, region, level, planes + k * bytes)
-      kernels.f32(pigments + k * 16, 4).set([...set.through[k]!.map((t) => log(t) / 0.6931471805599453), 0])
-    })
-    const ground = pigments + n * 16
-    kernels.f32(ground, 4).set([...rgbOfHex(paper).map((v) => srgbToLinear(v, pow)), 0])
-    kernels.raw.pigmentOnTooth(
-      planes,
-      w * 4,
-      bytes,
-      n,
-      addressOf(input, region),
-      input.stride,
-      output.ptr,
-      output.stride,
-      w,
-      h,
-      region.x,
-      region.y,
-      pigments,
-      ground,
-      encode,
-      1 / max(1, tooth / 2 ** level),
+  draw: (work, p) => {
+    const { laid, over } = work.plan
+    const { log, pow } = work.kernels.raw
+    const set = pencilsOf(
+      laid.map((l) => l.colour),
+      p.paper,
+      over,
       SOFT,
       CATCH,
-      deal,
+      pow,
     )
-  })
-}
+    const pigments = laid.map((l, k): DryPigment => ({ marks: l.marks, through: set.through[k]!.map((t) => log(t) / LOG2) as Triple }))
+    drawPigments(work.kernels, pigments, work, { paper: p.paper, tooth: p.tooth, soft: SOFT, catches: CATCH, seed: p.seed })
+  },
+})

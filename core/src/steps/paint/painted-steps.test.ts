@@ -48,7 +48,7 @@ const meanOf = (v: Uint16Array, c: number): number => {
   return sum / (v.length / 4) / 65535
 }
 
-const painted = ['broad-brush', 'flowing-oil', 'coloured-pencil', 'wash']
+const painted = ['broad-brush', 'flowing-oil', 'coloured-pencil', 'wash', 'charcoal', 'pastel']
 
 describe.each(painted)('%s', (step) => {
   test('a flat grey is painted evenly, in about its own tone or a lighter one', async () => {
@@ -90,6 +90,8 @@ test.each([
   ['flowing-oil', { width: px(4000), brush: 'knife' }],
   ['coloured-pencil', { breadth: px(200), length: px(4000) }],
   ['wash', { brush: px(3000) }],
+  ['charcoal', { stick: px(1500) }],
+  ['pastel', { stick: px(1500) }],
 ])('%s with a brush wider than the sheet %j', async (step, params) => {
   const { pixels } = await compute(engine, made(step, params, 'cut-out'))
   expect(meanOf(pixels, 3)).toBeGreaterThan(0.2)
@@ -99,6 +101,7 @@ test.each([
   ['coloured-pencil', { pencils: ['#203040'] }],
   ['coloured-pencil', { pencils: ['#ffffff'] }],
   ['wash', { own: ['#7a3b20'] }],
+  ['pastel', { sticks: ['#7a3b20'] }],
   ['wash', { box: 'photo', count: 1 }],
   ['wash', { glazes: 2, whites: 1 }],
   ['wash', { glazes: 5, whites: 0, wetness: 1, edges: 0 }],
@@ -365,6 +368,21 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
       n++
     }
   expect(sum / n).toBeLessThan(6)
+})
+
+test('toned paper is the middle value: what is as light as it is left to it, darks are charcoal, lights are chalk', async () => {
+  const three = new Uint8Array(240 * 80 * 3).map((_, i) => [30, 174, 250][Math.floor((Math.floor(i / 3) % 240) / 80)]!)
+  await add('three', 240, 80, 3, three)
+  const { pixels } = await compute(engine, made('charcoal', { paper: '#b0b0b0', key: 0, rubbed: 0, lights: 1, closeness: 1 }, 'three'))
+  const part = (x0: number, x1: number) => {
+    let sum = 0
+    for (let y = 20; y < 60; y++) for (let x = x0; x < x1; x++) sum += pixels[(y * 240 + x) * 4]! / 65535
+    return sum / (40 * (x1 - x0))
+  }
+  const paper = 0xb0 / 255
+  expect(part(10, 70)).toBeLessThan(paper - 0.3)
+  expect(Math.abs(part(100, 140) - paper)).toBeLessThan(0.02)
+  expect(part(175, 230)).toBeGreaterThan(paper + 0.06)
 })
 
 // ——— washes ———
