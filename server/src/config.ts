@@ -56,7 +56,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     signInLimit: Number(env.QUILL_SIGN_IN_LIMIT ?? 20),
     decodeThreads: Number(env.QUILL_DECODE_THREADS ?? 1),
     decodeSeconds: Number(env.QUILL_DECODE_SECONDS ?? 120),
-    thumbnailSeconds: Number(env.QUILL_THUMBNAIL_SECONDS ?? 15),
+    thumbnailSeconds: Number(env.QUILL_THUMBNAIL_SECONDS ?? 40),
     idleSeconds: Number(env.QUILL_IDLE_SECONDS ?? 120),
     renderThreads: Number(env.QUILL_RENDER_THREADS ?? 1),
     crew: Number(env.QUILL_CREW ?? Math.min(8, availableParallelism())),
