@@ -23,7 +23,7 @@ async function found(page: Page): Promise<string[]> {
 }
 
 test('sign-in, desk, renders, picker, bench, painting and the render dialog have no serious findings', async ({ page, studio, enter }) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   await page.goto(studio.url)
   await page.getByRole('button', { name: 'Enter the demo studio' }).waitFor()
   const all: Record<string, string[]> = { 'sign-in': await found(page) }

@@ -18,7 +18,7 @@ const tones = ({ w, h, data }: Pixels) =>
   Float32Array.from({ length: w * h }, (_, i) => (data[i * 3]! * 13933 + data[i * 3 + 1]! * 46871 + data[i * 3 + 2]! * 4732) / 65536)
 
 test('what is as light as a place becomes a mask; it is kept, let go of, and found again', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'Heron on a post')
   await settled(page)
@@ -74,7 +74,7 @@ test('what is as light as a place becomes a mask; it is kept, let go of, and fou
 })
 
 test('a tone is erased softly inside a polygon, and a new step acts in it alone', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The boathouse')
   await settled(page)

@@ -76,7 +76,7 @@ test('while a control is dragged the picture follows, coarse before fine, and on
 })
 
 test('a chain of twelve steps over 24 megapixels follows the hand, frame by frame', async ({ enter, page }, info) => {
-  test.setTimeout(180_000)
+  test.setTimeout(360_000)
   await watch(page)
   await page.setViewportSize({ width: 1360, height: 840 })
   await enter()

@@ -26,7 +26,7 @@ async function graphite(page: Page): Promise<void> {
 }
 
 test('layers are grouped, folded, dragged in and out, locked, shown alone; the picture stays where it should', async ({ enter }, info) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await graphite(page)
   // the room for the picture changes with the rows, so what is delivered is compared
@@ -94,7 +94,7 @@ test('layers are grouped, folded, dragged in and out, locked, shown alone; the p
 })
 
 test('a live copy follows its original and, made its own, no more; a layer follows the one below', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await page.keyboard.press('Escape')
@@ -141,7 +141,7 @@ test('a live copy follows its original and, made its own, no more; a layer follo
 })
 
 test('a recipe is painted in as a whole: it stands in a group whose mask the brush brings', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await page.keyboard.press('Escape')
@@ -168,7 +168,7 @@ test('a recipe is painted in as a whole: it stands in a group whose mask the bru
 })
 
 test('a gradient is laid, dragged on the picture, delivered as it is shown, and there when it is opened again', async ({ enter }, info) => {
-  test.setTimeout(60_000)
+  test.setTimeout(120_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await page.keyboard.press('Escape')
@@ -200,7 +200,7 @@ test('a gradient is laid, dragged on the picture, delivered as it is shown, and 
 })
 
 test('layers are merged and flattened at full size: the download is the same, and one undo brings them back', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await graphite(page)
   const drawn = await downloaded(page, info, 'drawn')

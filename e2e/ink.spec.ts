@@ -25,7 +25,7 @@ const isRed = ({ w, data }: Pixels, [x, y]: At): boolean => {
 }
 
 test('strokes are drawn, chosen, moved, bent, made broader, rubbed out and taken back; they come back in another window', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'Heron on a post')
   await settled(page)
@@ -115,7 +115,7 @@ test('strokes are drawn, chosen, moved, bent, made broader, rubbed out and taken
 })
 
 test('lines of a technique are taken over as ink and mended by hand, and go out as lines', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The boathouse')
   await addStep(page, 'Ink lines')
@@ -177,7 +177,7 @@ test('a file of lines is brought in at its size; one that is none is told', asyn
 test('blacks come along as a fill of their own; a rectangle chooses strokes, which grow thinner with depth; keys go from one to the next', async ({
   enter,
 }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The boathouse')
   await addStep(page, 'Ink lines')
@@ -232,7 +232,7 @@ test.describe('by touch and pen', () => {
   test.use({ hasTouch: true })
 
   test('a finger draws ink and takes areas; a pen’s pressure makes strokes broader', async ({ enter }, info) => {
-    test.setTimeout(120_000)
+    test.setTimeout(240_000)
     const page = await enter()
     await begin(page, 'Heron on a post')
     await settled(page)

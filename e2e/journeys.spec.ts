@@ -6,7 +6,7 @@ import { test } from './studio.ts'
 // The journeys of an illustrator, by hand on the bench, and what the bench offers on the way.
 
 test('a graphite sketch by hand: black-and-white, its negative dodged over it, levels', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Black-and-white')
@@ -35,7 +35,7 @@ test('a graphite sketch by hand: black-and-white, its negative dodged over it, l
 })
 
 test('wash and ink by hand: black taken out, a wash on paper, the darks as ink', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'Heron on a post')
   // the colour without its black component
@@ -79,7 +79,7 @@ test('wash and ink by hand: black taken out, a wash on paper, the darks as ink',
 })
 
 test('a photogram: threshold, invert, curves, and the steps dragged into another order', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await addStep(page, 'Black-and-white')
@@ -120,7 +120,7 @@ test('a photogram: threshold, invert, curves, and the steps dragged into another
 })
 
 test('a pixel mosaic, and colours found on it between lower midtones and highlights', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'Marsh at sunset')
   await addStep(page, 'Edge-keeping smooth')
@@ -161,7 +161,7 @@ test('a pixel mosaic, and colours found on it between lower midtones and highlig
 })
 
 test('tiles with gaps, the grid dragged over the picture', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'Lantern stall at dusk')
   await addStep(page, 'Pixel blocks')
@@ -194,7 +194,7 @@ test('tiles with gaps, the grid dragged over the picture', async ({ enter }) => 
 })
 
 test('the bench: proof sheet, kept values, copied steps, values only, mirror, colour from the picture, the rose', async ({ enter }) => {
-  test.setTimeout(180_000)
+  test.setTimeout(360_000)
   const page = await enter()
   await begin(page, 'The boathouse')
   // all steps on this photo, soon, whole and at the look spot
@@ -355,7 +355,7 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
 })
 
 test('every recipe is put on a photo, saved, and opened again as it was', async ({ enter }) => {
-  test.setTimeout(300_000)
+  test.setTimeout(600_000)
   const page = await enter()
   for (const title of [
     'Pencil drawing',

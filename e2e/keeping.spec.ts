@@ -10,7 +10,7 @@ import { expect, root, test } from './studio.ts'
 // What is kept: the history gone back in, states by name, recipes of one's own on other photos and as files.
 
 test('the history is gone back and forth in by name; a state is kept, gone back to, opened as an artwork, forgotten', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Posterize')
@@ -57,7 +57,7 @@ test('the history is gone back and forth in by name; a state is kept, gone back 
 })
 
 test('a recipe is made of an artwork, put on another photo, taken to the command line and back as a file', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Posterize')

@@ -8,7 +8,7 @@ import { expect, test } from './studio.ts'
 // Techniques that are laid out before they are drawn, on the bench.
 
 test('a portrait is hatched: tools, an ink that only draws, and a plan laid while the view moves', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Hatching')
@@ -74,7 +74,7 @@ function level(p: Pixels, x0: number, y0: number, side: number): number {
 }
 
 test('a hatched portrait is combed by hand: strokes follow, in the download, after undo and in another window', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Hatching')
@@ -115,7 +115,7 @@ test('a hatched portrait is combed by hand: strokes follow, in the download, aft
 })
 
 test('a detail pin is set, dragged and taken out: more lines are drawn round it', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Ink lines')

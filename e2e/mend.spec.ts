@@ -24,7 +24,7 @@ async function over(page: Page, places: readonly At[]): Promise<void> {
 const darkest = (px: readonly (readonly number[])[]) => Math.min(...px.map((p) => p[0]! + p[1]! + p[2]!))
 
 test('birds are gone from a sky: spots find their source; the rest and the photo stay as they are', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'Marsh at sunset')
   await settled(page)
@@ -88,7 +88,7 @@ test('birds are gone from a sky: spots find their source; the rest and the photo
 })
 
 test('a place is cloned from where C was clicked, the source travels with the hand; one is healed', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await settled(page)
@@ -158,7 +158,7 @@ test('a place is cloned from where C was clicked, the source travels with the ha
 })
 
 test('a tab closed right after a spot was painted loses nothing: it is there, and looks for its source', async ({ enter }) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'Marsh at sunset')
   await page.keyboard.press('Escape')

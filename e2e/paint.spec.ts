@@ -18,7 +18,7 @@ async function photo(name: string): Promise<Pixels> {
 }
 
 test('a face is saved from a technique by a mask of faint cover', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Halftone')
@@ -54,7 +54,7 @@ test('a face is saved from a technique by a mask of faint cover', async ({ enter
 })
 
 test('a flat-colour portrait: threshold, light map, painted fills under black lines', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Threshold')
@@ -113,7 +113,7 @@ test('a flat-colour portrait: threshold, light map, painted fills under black li
 })
 
 test('a freckle is painted out above the lines and below the tooth', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await page.getByLabel('Search steps and recipes').fill('Graphite')
@@ -155,7 +155,7 @@ test('a freckle is painted out above the lines and below the tooth', async ({ en
 })
 
 test('a halftone is painted in with symmetry, its dots smaller and none grey where it was softly erased', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'Heron on a post')
   await addStep(page, 'Black-and-white')
@@ -195,7 +195,7 @@ test('a halftone is painted in with symmetry, its dots smaller and none grey whe
 })
 
 test('blocks stand only where white was painted on the black mask, which is shown alone', async ({ enter }, info) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await addStep(page, 'Pixel blocks')
@@ -257,7 +257,7 @@ test('what is painted on is told, hidden layers offer the way, choosing another 
 })
 
 test('the server is killed mid-stroke, then the tab is closed mid-stroke: both strokes are there', async ({ enter, studio }) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await begin(page, 'Tin boats')
   await page.keyboard.press('Escape')
@@ -324,7 +324,7 @@ async function ready(page: Page): Promise<void> {
 }
 
 test('the picture engine dies mid-stroke: the next one paints it from its beginning', async ({ enter }) => {
-  test.setTimeout(60_000)
+  test.setTimeout(120_000)
   const page = await enter()
   await ready(page)
   await stroke(page, across(300), false)
@@ -346,7 +346,7 @@ test('the picture engine dies mid-stroke: the next one paints it from its beginn
 })
 
 test('the server is away for ten minutes while one paints: every stroke is there afterwards', async ({ enter }) => {
-  test.setTimeout(90_000)
+  test.setTimeout(180_000)
   const page = await enter()
   await page.clock.install()
   await ready(page)
@@ -374,7 +374,7 @@ test('the server is away for ten minutes while one paints: every stroke is there
 })
 
 test('a browser that has no more room says so and leaves the stroke out; with room again, painting goes on', async ({ enter }) => {
-  test.setTimeout(60_000)
+  test.setTimeout(120_000)
   const page = await enter()
   await ready(page)
   await stroke(page, across(300))
@@ -406,7 +406,7 @@ test.describe('by touch', () => {
   test.use({ hasTouch: true })
 
   test('one finger paints, two pan, zoom and turn the view; the palm rests while a pen is near', async ({ enter }) => {
-    test.setTimeout(90_000)
+    test.setTimeout(180_000)
     const page = await enter()
     await begin(page, 'Tin boats')
     await page.keyboard.press('Escape')

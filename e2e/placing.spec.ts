@@ -38,7 +38,7 @@ const furthest = (a: readonly (readonly number[])[], b: readonly (readonly numbe
 const same = (p: Pixels, [x0, y0]: At, [x1, y1]: At, w: number, h: number): number => furthest(part(p, x0, y0, w, h), part(p, x1, y1, w, h))
 
 test('four panels: one picture, three live copies at exactly half, edge to edge, each in its own colour', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Threshold')
@@ -112,7 +112,7 @@ test('four panels: one picture, three live copies at exactly half, edge to edge,
 })
 
 test('a second photo is dropped, scaled and turned, the one behind it blurred', async ({ enter }, info) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await page.keyboard.press('Escape')
@@ -195,7 +195,7 @@ test('a second photo is dropped, scaled and turned, the one behind it blurred', 
 })
 
 test('three layers, three techniques, each in its mode; one flattened copy on top, and a paper under it', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Flat patches')
@@ -230,7 +230,7 @@ test('three layers, three techniques, each in its mode; one flattened copy on to
 })
 
 test('a technique painted in rides with its layer when that is moved and turned; a mask that stays does not', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await page.keyboard.press('Escape')
@@ -291,7 +291,7 @@ test('a technique painted in rides with its layer when that is moved and turned;
 })
 
 test('guides, perspective, several at once; what cannot be is told in a sentence', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await page.keyboard.press('Escape')
@@ -356,7 +356,7 @@ test('guides, perspective, several at once; what cannot be is told in a sentence
 })
 
 test('a poster: steps with blends of their own, two techniques mixed in from layers that are hidden, an old paper over it', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Shadows and highlights')

@@ -4,8 +4,8 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   workers: 1,
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   reporter: process.env.QUILL_E2E_REPORT ? [['list'], ['json', { outputFile: process.env.QUILL_E2E_REPORT }]] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },

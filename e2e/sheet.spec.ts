@@ -12,7 +12,7 @@ const shows = (page: Page, label: string, value: string) => expect(tuning(page).
 const number = async (page: Page, label: string) => Number.parseFloat(await tuning(page).getByLabel(label, { exact: true }).inputValue())
 
 test('a photogram: cropped to its pattern by hand, steps in another order; the crop is live and moves no pixel', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Threshold')
@@ -64,7 +64,7 @@ test('a photogram: cropped to its pattern by hand, steps in another order; the c
 })
 
 test('straightened along a line, turned, and made twice as large with its painted mask', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Invert')
@@ -116,7 +116,7 @@ test('straightened along a line, turned, and made twice as large with its painte
 })
 
 test('a panel sheet in one go: palettes in a harmony, dealt, swapped, one locked, one taken out', async ({ enter }, info) => {
-  test.setTimeout(150_000)
+  test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Median')
@@ -166,7 +166,7 @@ test('a panel sheet in one go: palettes in a harmony, dealt, swapped, one locked
 })
 
 test('the canvas doubled: panels keep their size and the sheet grows, the second one in another hue', async ({ enter }, info) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Threshold')

@@ -10,7 +10,7 @@ import { expect, root, test } from './studio.ts'
 const run = promisify(execFile)
 
 test('a photograph becomes a graphite sketch, is tuned, kept, re-opened and rendered', async ({ enter, studio, context }, info) => {
-  test.setTimeout(240_000)
+  test.setTimeout(480_000)
   const page = await enter()
   const trouble: string[] = []
   page.on('pageerror', (e) => trouble.push(e.message))

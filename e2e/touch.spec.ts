@@ -26,7 +26,7 @@ const middle = async (page: Page, name: RegExp): Promise<[number, number]> => {
 }
 
 test('a layer is placed, the frame drawn in, a spot mended, by one finger', async ({ enter }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(240_000)
   const page = await enter()
   await begin(page, 'Marsh at sunset')
   await page.keyboard.press('Escape')
