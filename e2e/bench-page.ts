@@ -59,6 +59,7 @@ export async function saved(page: Page): Promise<void> {
 export async function pickerFilled(page: Page): Promise<void> {
   await page.waitForFunction(() => {
     const all = [...document.querySelectorAll<HTMLCanvasElement>('[data-part="picker"] canvas')]
-    return all.length > 40 && all.every((c) => c.dataset.made)
+    const inSight = all.filter((c) => c.dataset.seen === 'yes')
+    return all.length > 40 && inSight.length > 0 && inSight.every((c) => c.dataset.made)
   })
 }

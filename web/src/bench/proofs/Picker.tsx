@@ -158,7 +158,7 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
                     onFocus={() => tryIt(o)}
                     onBlur={() => tryIt(null)}
                   >
-                    <ProofPicture candidate={o.made} target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} />
+                    <ProofPicture candidate={o.made} target={{ type: 'artwork' }} {...size} label={`${o.title} on this photo`} whenSeen />
                     <span className={proofsCss.cap} data-part="cap">
                       {o.title}
                     </span>

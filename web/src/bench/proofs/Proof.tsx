@@ -14,11 +14,13 @@ interface Props {
   label: string
   /** Whole, also where others show the look spot. */
   whole?: boolean
+  /** Made only when it comes into sight: of dozens, most are never looked at, and some are planned for seconds. */
+  whenSeen?: boolean
 }
 
 /** A small picture of a target: whole, or the look spot at 100 %. Shows the last one until the next is there. */
 export const ProofPicture = memo(
-  function ProofPicture({ candidate, target, w, h, label, whole = false }: Props) {
+  function ProofPicture({ candidate, target, w, h, label, whole = false, whenSeen = false }: Props) {
     const engine = useEngine()
     const feed = useFeed()
     const canvas = useRef<HTMLCanvasElement>(null)
@@ -28,7 +30,9 @@ export const ProofPicture = memo(
       let stop = new AbortController()
       let timer: ReturnType<typeof setTimeout>
       const ratio = window.devicePixelRatio || 1
+      let seen = !whenSeen
       const ask = () => {
+        if (!seen) return
         if (!candidate) engine.setArtwork(feed.artwork)
         engine
           .picture(
@@ -67,14 +71,26 @@ export const ProofPicture = memo(
         timer = setTimeout(ask, candidate ? 0 : 160)
       }
       soon()
+      const watch = whenSeen
+        ? new IntersectionObserver((entries) => {
+            seen = entries.at(-1)!.isIntersecting
+            const element = canvas.current
+            if (!element) return
+            element.dataset.seen = seen ? 'yes' : 'no'
+            if (!seen) stop.abort()
+            else if (!element.dataset.made) soon()
+          })
+        : null
+      if (canvas.current) watch?.observe(canvas.current)
       const unheard = candidate ? () => undefined : feed.listen(soon)
       return () => {
+        watch?.disconnect()
         unheard()
         clearTimeout(timer)
         stop.abort()
       }
       // eslint-disable-next-line react-hooks/exhaustive-deps
-    }, [engine, feed, candidate, key, w, h, proofs])
+    }, [engine, feed, candidate, key, w, h, proofs, whenSeen])
     return <canvas ref={canvas} role="img" aria-label={label} style={{ width: w, height: h }} />
   },
   // targets are made anew at each drawing, but mean the same
