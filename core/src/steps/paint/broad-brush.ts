@@ -7,8 +7,8 @@ import { defineStep, type Laying } from '../contract.ts'
 import { chance } from '../line/strokes.ts'
 import { angle, colour, length, number, percent, seed, share } from '../params/index.ts'
 import { brushesBetween, brushwork, drawBrushwork, paintCanvas, primed, type Brushwork, type Ground, type PaintStroke, type PaintTool } from './brushwork.ts'
-import { colourMasses, coloursOf, type Colours } from './colours.ts'
-import { directionOf, flowFor, grownStroke, type Direction } from './grow-stroke.ts'
+import { apart, colourMasses, coloursOf, type Colours } from './colours.ts'
+import { directionOf, flowFor, grownStroke, turnRound, type Direction } from './grow-stroke.ts'
 
 // taken once: loops over planes look nothing up
 const { abs, ceil, floor, max, min, round, sqrt } = Math
@@ -36,9 +36,6 @@ interface Painting {
   hand: number
   seed: number
 }
-
-/** How far apart two display-encoded colours are, 0…1; lightness counts most. */
-const apart = (r: number, g: number, b: number, s: number, t: number, u: number): number => sqrt(0.3 * (r - s) ** 2 + 0.55 * (g - t) ** 2 + 0.15 * (b - u) ** 2)
 
 /** What a layer of strokes is laid by, in pixels of the plan. */
 interface Layer {
@@ -125,7 +122,6 @@ function strokeFrom(layer: Layer, colours: Colours, extent: Region, p: Painting,
       if (off > FOREIGN) return false
       // a stroke is decided: it is not broken off at once where the picture is well enough
       if (layer.number === 0 || steps * step < SHORTEST * half) return true
-
       const i = k * 4
       return off <= apart(sr, sg, sb, canvas.values[i]!, canvas.values[i + 1]!, canvas.values[i + 2]!) + 0.02
     },
@@ -140,15 +136,7 @@ function strokeFrom(layer: Layer, colours: Colours, extent: Region, p: Painting,
     direction(x0, y0, way)
     line.splice(0, line.length, x0 - way.x * half, y0 - way.y * half, x0 + way.x * half, y0 + way.y * half)
   }
-  if (luck(2) < 0.5) {
-    for (let i = 0, j = line.length - 2; i < j; i += 2, j -= 2) {
-      const [x, y] = [line[i]!, line[i + 1]!]
-      line[i] = line[j]!
-      line[i + 1] = line[j + 1]!
-      line[j] = x
-      line[j + 1] = y
-    }
-  }
+  if (luck(2) < 0.5) turnRound(line)
   const shade = (luck(3) - 0.5) * 0.16 * p.uneven
   const warm = (luck(4) - 0.5) * 0.12 * p.uneven
   let [cr, cg, cb] = [r + shade + warm, g + shade, b + shade - warm]

@@ -58,3 +58,7 @@ export function lightnessOf([r, g, b]: readonly [Field, Field, Field]): Field {
   for (let i = 0; i < out.v.length; i++) out.v[i] = 0.2126 * r.v[i]! + 0.7152 * g.v[i]! + 0.0722 * b.v[i]!
   return out
 }
+
+/** How far apart two display-encoded colours are, 0…1; lightness counts most. */
+export const apart = (r: number, g: number, b: number, s: number, t: number, u: number): number =>
+  Math.sqrt(0.3 * (r - s) ** 2 + 0.55 * (g - t) ** 2 + 0.15 * (b - u) ** 2)

@@ -7,8 +7,8 @@ import { chance } from '../line/strokes.ts'
 import { angle, choice, length, number, percent, seed, share } from '../params/index.ts'
 import { flattened, patchesNeed } from '../smooth/kuwahara.ts'
 import { brushwork, drawBrushwork, paintCanvas, type Brushwork, type Ground, type PaintStroke, type PaintTool } from './brushwork.ts'
-import { colourMasses, coloursOf, type Colours } from './colours.ts'
-import { directionOf, flowFor, grownStroke, type Direction } from './grow-stroke.ts'
+import { apart, colourMasses, coloursOf, type Colours } from './colours.ts'
+import { directionOf, flowFor, grownStroke, turnRound, type Direction } from './grow-stroke.ts'
 
 // taken once: loops over planes look nothing up
 const { ceil, floor, max, min, round, sqrt } = Math
@@ -40,9 +40,6 @@ interface Painting {
   seed: number
 }
 
-const apart = (a: readonly number[], r: number, g: number, b: number): number =>
-  sqrt(0.3 * (a[0]! - r) ** 2 + 0.55 * (a[1]! - g) ** 2 + 0.15 * (a[2]! - b) ** 2)
-
 /** One going over the picture with a brush of one breadth. */
 interface Pass {
   number: number
@@ -63,7 +60,7 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
   const kind = brushes[p.brush]
   const luck = (k: number) => chance(own, k, p.seed + 6151 * pass.number)
   const across = study.w / w
-  const from = [at(ref[0], x0, y0), at(ref[1], x0, y0), at(ref[2], x0, y0)]
+  const [fr, fg, fb] = [at(ref[0], x0, y0), at(ref[1], x0, y0), at(ref[2], x0, y0)]
   const step = max(1.4, half)
   const line = grownStroke(x0, y0, {
     direction,
@@ -76,7 +73,7 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
       if (cover[k]! < 0.25) return false
       // along an edge a stroke goes on; over it only where it is lost
       const found = p.edges * at(study.edges, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
-      return apart(from, ref[0].v[k]!, ref[1].v[k]!, ref[2].v[k]!) <= 0.06 + 0.2 * (1 - found)
+      return apart(fr, fg, fb, ref[0].v[k]!, ref[1].v[k]!, ref[2].v[k]!) <= 0.06 + 0.2 * (1 - found)
     },
   })
   const n = line.length / 2
@@ -99,7 +96,7 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
     light + (g - light) * purer + 0.25 * warm + shade,
     light + (b - light) * purer - warm + shade,
   ]
-  if (luck(4) < 0.5) turned(line)
+  if (luck(4) < 0.5) turnRound(line)
   const scale = extent.w / w
   const breadth = half * scale * (0.85 + 0.3 * luck(5))
   const places = []
@@ -129,16 +126,6 @@ function strokeAt(pass: Pass, colours: Colours, study: Study, extent: Region, p:
     solid: 1 - 0.12 * p.layin * (1 - light),
     tint: [0.06 * two * p.temperature, 0.01 * two, -0.05 * two * p.temperature],
     streak: p.brush === 'knife' ? 0.05 : 0.1,
-  }
-}
-
-function turned(line: number[]): void {
-  for (let i = 0, j = line.length - 2; i < j; i += 2, j -= 2) {
-    const [x, y] = [line[i]!, line[i + 1]!]
-    line[i] = line[j]!
-    line[i + 1] = line[j + 1]!
-    line[j] = x
-    line[j + 1] = y
   }
 }
 

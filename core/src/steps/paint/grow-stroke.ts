@@ -95,3 +95,14 @@ export function grownStroke(x0: number, y0: number, { direction, step, longest, 
   out.push(...halves[0]!)
   return out
 }
+
+/** The same stroke begun at its other end, in place. */
+export function turnRound(line: number[]): void {
+  for (let i = 0, j = line.length - 2; i < j; i += 2, j -= 2) {
+    const [x, y] = [line[i]!, line[i + 1]!]
+    line[i] = line[j]!
+    line[i + 1] = line[j + 1]!
+    line[j] = x
+    line[j + 1] = y
+  }
+}

@@ -38,7 +38,6 @@ interface Painting {
   edges: number
   pigments: readonly Pigment[]
   key: number
-  paper: Triple
 }
 
 /** Which share of a picture lies under each glaze but the first, from the second to the last darks. */
@@ -299,7 +298,6 @@ export const wash = defineStep({
   analyse: (work): Colours => coloursOf(work),
   lay: (work: Laying<Colours>, p): Promise<Washes> => {
     const { pow, log, exp } = work.kernels.raw
-    const paper = rgbOfHex(p.paper)
     const pigments =
       p.own.length > 0
         ? p.own.slice(0, 8).map((hex) => pigmentOf(hex, pow, log))
@@ -315,7 +313,6 @@ export const wash = defineStep({
       edges: p.edges,
       pigments,
       key: p.key,
-      paper,
     })
   },
   draw: (work, p) => drawWashes(work.kernels, work.plan, work, p),
