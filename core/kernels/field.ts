@@ -6,21 +6,41 @@ function held(v: i32, most: i32): i32 {
   return v < 0 ? 0 : v > most ? most : v
 }
 
+/** Two rows' values, as doubles. */
+// @ts-ignore: decorator
+@inline
+function both(p: usize, q: usize): v128 {
+  return f64x2.promote_low_f32x4(v128.load32_lane(q, v128.load32_zero(p), 1))
+}
+
+/** Means over windows of 2r + 1 along two rows at once: one waits for its sum while the other's is made. The last row may be given twice. */
+// @ts-ignore: decorator
+@inline
+function meanPair(p: usize, q: usize, to: usize, and: usize, w: i32, r: i32): void {
+  const n = f64x2.splat(1 / <f64>(2 * r + 1))
+  const first = both(p, q)
+  const last = both(p + (<usize>(w - 1) << 2), q + (<usize>(w - 1) << 2))
+  let sum = f64x2.mul(first, f64x2.splat(<f64>r))
+  for (let x = 0; x < r; x++) sum = f64x2.add(sum, x < w ? both(p + (<usize>x << 2), q + (<usize>x << 2)) : last)
+  for (let x = 0; x < w; x++) {
+    const i = <usize>(x + r) << 2
+    sum = f64x2.add(sum, x + r < w ? both(p + i, q + i) : last)
+    const mean = f32x4.demote_f64x2_zero(f64x2.mul(sum, n))
+    v128.store32_lane(to + (<usize>x << 2), mean, 0)
+    v128.store32_lane(and + (<usize>x << 2), mean, 1)
+    const j = <usize>(x - r) << 2
+    sum = f64x2.sub(sum, x - r >= 0 ? both(p + j, q + j) : first)
+  }
+}
+
 /** Means over windows of 2r + 1 along rows. */
 function meanRows(src: usize, dst: usize, w: i32, h: i32, r: i32): void {
-  const n = 1 / <f64>(2 * r + 1)
-  for (let y = 0; y < h; y++) {
-    const first = <f64>load<f32>(src)
-    const last = <f64>load<f32>(src + (<usize>(w - 1) << 2))
-    let sum = first * <f64>r
-    for (let x = 0; x < r; x++) sum += x < w ? <f64>load<f32>(src + (<usize>x << 2)) : last
-    for (let x = 0; x < w; x++) {
-      sum += x + r < w ? <f64>load<f32>(src + (<usize>(x + r) << 2)) : last
-      store<f32>(dst + (<usize>x << 2), <f32>(sum * n))
-      sum -= x - r >= 0 ? <f64>load<f32>(src + (<usize>(x - r) << 2)) : first
-    }
-    src += <usize>w << 2
-    dst += <usize>w << 2
+  const row = <usize>w << 2
+  for (let y = 0; y < h; y += 2) {
+    const next: usize = y + 1 < h ? row : 0
+    meanPair(src, src + next, dst, dst + next, w, r)
+    src += 2 * row
+    dst += 2 * row
   }
 }
 

@@ -1,3 +1,6 @@
+// taken once: loops over planes look nothing up
+const { abs, max, min } = Math
+
 /**
  * Non-negative least squares: the x ≥ 0 for which A x comes nearest to b (Lawson and Hanson, "Solving Least Squares Problems", 1974, chapter 23).
  * For small systems: the normal equations of the chosen columns are solved anew at each turn.
@@ -19,7 +22,7 @@ export function nnls(a: ArrayLike<number>, b: ArrayLike<number>, n: number): Flo
     }
   }
   let size = 0
-  for (let i = 0; i < n; i++) size = Math.max(size, Math.abs(right[i]!), gram[i * n + i]!)
+  for (let i = 0; i < n; i++) size = max(size, abs(right[i]!), gram[i * n + i]!)
   const tiny = 1e-12 * (size || 1)
   for (let turn = 0; turn < 3 * n; turn++) {
     // the unknown that would bring most
@@ -44,7 +47,7 @@ export function nnls(a: ArrayLike<number>, b: ArrayLike<number>, n: number): Flo
         if (!chosen[i] || s[i]! > 0) continue
         all = false
         const to = x[i]! - s[i]!
-        if (to > 0) step = Math.min(step, x[i]! / to)
+        if (to > 0) step = min(step, x[i]! / to)
         else step = 0
       }
       if (all) {
@@ -72,10 +75,10 @@ function solved(gram: Float64Array, right: Float64Array, chosen: Uint8Array, n: 
   const rows = of.map((i) => Float64Array.from([...of.map((j) => gram[i * n + j]!), right[i]!]))
   for (let c = 0; c < m; c++) {
     let p = c
-    for (let r = c + 1; r < m; r++) if (Math.abs(rows[r]![c]!) > Math.abs(rows[p]![c]!)) p = r
+    for (let r = c + 1; r < m; r++) if (abs(rows[r]![c]!) > abs(rows[p]![c]!)) p = r
     ;[rows[c], rows[p]] = [rows[p]!, rows[c]!]
     const pivot = rows[c]![c]!
-    if (Math.abs(pivot) < 1e-14) continue
+    if (abs(pivot) < 1e-14) continue
     for (let r = c + 1; r < m; r++) {
       const f = rows[r]![c]! / pivot
       if (f !== 0) for (let k = c; k <= m; k++) rows[r]![k] = rows[r]![k]! - f * rows[c]![k]!
@@ -85,7 +88,7 @@ function solved(gram: Float64Array, right: Float64Array, chosen: Uint8Array, n: 
   for (let c = m - 1; c >= 0; c--) {
     let v = rows[c]![m]!
     for (let k = c + 1; k < m; k++) v -= rows[c]![k]! * out[of[k]!]!
-    out[of[c]!] = Math.abs(rows[c]![c]!) < 1e-14 ? 0 : v / rows[c]![c]!
+    out[of[c]!] = abs(rows[c]![c]!) < 1e-14 ? 0 : v / rows[c]![c]!
   }
   return out
 }

@@ -1,5 +1,8 @@
 import type { Triple } from './oklab.ts'
 
+// taken once: loops over planes look nothing up
+const { max, min, sqrt } = Math
+
 interface Box {
   points: Triple[]
   axis: number
@@ -12,8 +15,8 @@ function boxOf(points: Triple[]): Box {
   for (let c = 0; c < 3; c++) {
     let [low, high] = [Infinity, -Infinity]
     for (const p of points) {
-      low = Math.min(low, p[c]!)
-      high = Math.max(high, p[c]!)
+      low = min(low, p[c]!)
+      high = max(high, p[c]!)
     }
     if (high - low > spread) {
       spread = high - low
@@ -41,7 +44,7 @@ export function medianCut(points: readonly Triple[], n: number): Triple[] {
     let at = -1
     let most = 0
     boxes.forEach((b, i) => {
-      const weight = b.spread * Math.sqrt(b.points.length)
+      const weight = b.spread * sqrt(b.points.length)
       if (b.points.length > 1 && b.spread > 0 && weight > most) {
         most = weight
         at = i
@@ -81,7 +84,7 @@ function farthestFirst(points: readonly Triple[], n: number): Triple[] {
   while (chosen.length < n) {
     let at = 0
     points.forEach((p, i) => {
-      away[i] = Math.min(away[i]!, between(p, from))
+      away[i] = min(away[i]!, between(p, from))
       if (away[i]! > away[at]!) at = i
     })
     if (away[at] === 0) break

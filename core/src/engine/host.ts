@@ -24,6 +24,7 @@ import { inverse, kindOf, type Matrix } from '../base/transform.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Engine } from './engine.ts'
+import { onSmallSheet } from './small-sheet.ts'
 import { GraphCompiler, inputsOf, walk, type Node, type Target } from './graph.ts'
 import type { Signal } from './request.ts'
 import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
@@ -587,8 +588,10 @@ export class EngineHost {
   }
 
   private async picture(m: ToEngine & { type: 'picture' }, signal: Signal): Promise<void> {
-    const artwork = m.artwork ?? this.artwork
-    const node = this.compile(m.target, m.artwork)
+    // what something would be is planned small
+    const other = m.artwork && !m.spot ? onSmallSheet(m.artwork, m.side) : m.artwork
+    const artwork = other ?? this.artwork
+    const node = this.compile(m.target, other)
     const sheet = artwork!.sheet
     let level = 0
     let region: Region

@@ -6,6 +6,9 @@ import { tableIn, tablesIn } from '../steps/table-cache.ts'
 import type { Node } from './graph.ts'
 import { COARSEST, paramsAt, type StepNode } from './levels.ts'
 
+// taken once: loops over planes look nothing up
+const { floor, min } = Math
+
 /** Composed tables that are remembered outside of kernel memory: 128 KB each, or three times that. */
 const COMPOSED = 256
 
@@ -72,7 +75,7 @@ export class Tables {
       const all = new Set(this.tablesOf(steps, facts))
       const luma = this.lumaOf(steps[0]!)
       const own = steps.map((n) => n.def.coarsest?.(paramsAt(n.def, n.params, 0) as never) ?? COARSEST)
-      coarsest = Math.min(...own, ...[...all, ...(luma ? [luma] : [])].map(coarsestOf))
+      coarsest = min(...own, ...[...all, ...(luma ? [luma] : [])].map(coarsestOf))
       if (this.coarsest.size > 2000) this.coarsest.clear()
       this.coarsest.set(name, coarsest)
     }
@@ -98,7 +101,7 @@ export class Tables {
   /** A mask of 16 bits a pixel from the grey picture that a hand painted. */
   handMask({ turned, strength }: { turned: boolean; strength: number }, input: Pic, mask: number): void {
     const table = tableIn(this.kernels, `hand ${turned} ${strength}`, () =>
-      Uint16Array.from({ length: 65536 }, (_, v) => Math.floor(65535 - strength * (turned ? v : 65535 - v) + 0.5)),
+      Uint16Array.from({ length: 65536 }, (_, v) => floor(65535 - strength * (turned ? v : 65535 - v) + 0.5)),
     )
     this.kernels.raw.lumaMask(input.ptr, input.stride, mask, input.region.w * 2, input.region.w, input.region.h, table)
   }

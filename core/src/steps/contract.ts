@@ -6,6 +6,9 @@ import type { Marks } from '../paths/marks.ts'
 import type { Study } from '../study/study.ts'
 import { paramSchema, type LevelParams as Given, type ParamSpecs, type StoredParams } from './params/index.ts'
 
+// taken once: loops over planes look nothing up
+const { floor } = Math
+
 export const stepGroups = ['tone', 'colour', 'smooth', 'line', 'paint', 'print', 'tile', 'surface'] as const
 export type StepGroup = (typeof stepGroups)[number]
 export const stepGroupTitles: Record<StepGroup, string> = {
@@ -249,7 +252,7 @@ export function tableOf(f: (v: number) => number): Uint16Array {
   const t = new Uint16Array(65536)
   for (let i = 0; i < 65536; i++) {
     const v = f(i / 65535)
-    t[i] = v <= 0 ? 0 : v >= 1 ? 65535 : Math.floor(v * 65535 + 0.5)
+    t[i] = v <= 0 ? 0 : v >= 1 ? 65535 : floor(v * 65535 + 0.5)
   }
   return t
 }

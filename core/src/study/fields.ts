@@ -50,12 +50,18 @@ export function blurred(kernels: Kernels, of: Field, sigma: number): Field {
 /** A field of half the size: means of 2 × 2; an odd border repeats its last row or column. */
 export function halved({ w, h, v }: Field): Field {
   const out = field(ceil(w / 2), ceil(h / 2))
+  const to = out.v
+  const whole = w >> 1
   for (let y = 0; y < out.h; y++) {
-    const [a, b] = [2 * y * w, min(h - 1, 2 * y + 1) * w]
-    for (let x = 0; x < out.w; x++) {
-      const [l, r] = [2 * x, min(w - 1, 2 * x + 1)]
-      out.v[y * out.w + x] = (v[a + l]! + v[a + r]! + v[b + l]! + v[b + r]!) / 4
+    let a = 2 * y * w
+    let b = min(h - 1, 2 * y + 1) * w
+    let o = y * out.w
+    for (let x = 0; x < whole; x++) {
+      to[o++] = (v[a]! + v[a + 1]! + v[b]! + v[b + 1]!) / 4
+      a += 2
+      b += 2
     }
+    if (whole < out.w) to[o] = (v[a]! + v[a]! + v[b]! + v[b]!) / 4
   }
   return out
 }
@@ -63,14 +69,30 @@ export function halved({ w, h, v }: Field): Field {
 /** A field of twice the size, w × h, by straight lines between its values. */
 export function doubled(of: Field, w: number, h: number): Field {
   const out = field(w, h)
+  const from = of.v
+  const to = out.v
+  const last = of.w - 1
   for (let y = 0; y < h; y++) {
     // rows and columns lie a quarter and three quarters between those of the small one
     const j = y >> 1
-    const [near, far] = [j * of.w, min(of.h - 1, max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w]
-    for (let x = 0; x < w; x++) {
-      const i = x >> 1
-      const k = x % 2 === 0 ? (i > 0 ? i - 1 : 0) : i + 1 < of.w ? i + 1 : i
-      out.v[y * w + x] = 0.5625 * of.v[near + i]! + 0.1875 * (of.v[near + k]! + of.v[far + i]!) + 0.0625 * of.v[far + k]!
+    const near = j * of.w
+    const far = min(of.h - 1, max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w
+    let o = y * w
+    // values to the left, here, to the right, in both rows
+    let nb = from[near]!
+    let fb = from[far]!
+    let na = nb
+    let fa = fb
+    for (let i = 0; 2 * i < w; i++) {
+      const k = i < last ? i + 1 : i
+      const nc = from[near + k]!
+      const fc = from[far + k]!
+      to[o++] = 0.5625 * nb + 0.1875 * (na + fb) + 0.0625 * fa
+      if (2 * i + 1 < w) to[o++] = 0.5625 * nb + 0.1875 * (nc + fb) + 0.0625 * fc
+      na = nb
+      fa = fb
+      nb = nc
+      fb = fc
     }
   }
   return out
@@ -97,24 +119,37 @@ export function at(f: Field, x: number, y: number): number {
 
 /** Slopes along x and y by Scharr's operator (2000), a pixel; borders repeated. */
 export function slopes({ w, h, v }: Field): { x: Field; y: Field } {
-  const gx = field(w, h)
-  const gy = field(w, h)
-  for (let y = 0; y < h; y++) {
-    const a = max(0, y - 1) * w
-    const b = y * w
-    const c = min(h - 1, y + 1) * w
-    for (let x = 0; x < w; x++) {
-      const l = x > 0 ? x - 1 : 0
-      const r = x < w - 1 ? x + 1 : x
-      const al = v[a + l]!
+  const x = field(w, h)
+  const y = field(w, h)
+  const gx = x.v
+  const gy = y.v
+  for (let row = 0; row < h; row++) {
+    const a = max(0, row - 1) * w
+    const b = row * w
+    const c = min(h - 1, row + 1) * w
+    // three columns move along
+    let al = v[a]!
+    let bl = v[b]!
+    let cl = v[c]!
+    let am = al
+    let bm = bl
+    let cm = cl
+    for (let i = 0; i < w; i++) {
+      const r = i < w - 1 ? i + 1 : i
       const ar = v[a + r]!
-      const cl = v[c + l]!
+      const br = v[b + r]!
       const cr = v[c + r]!
-      gx.v[b + x] = (3 * (ar - al) + 10 * (v[b + r]! - v[b + l]!) + 3 * (cr - cl)) / 32
-      gy.v[b + x] = (3 * (cl - al) + 10 * (v[c + x]! - v[a + x]!) + 3 * (cr - ar)) / 32
+      gx[b + i] = (3 * (ar - al) + 10 * (br - bl) + 3 * (cr - cl)) / 32
+      gy[b + i] = (3 * (cl - al) + 10 * (cm - am) + 3 * (cr - ar)) / 32
+      al = am
+      bl = bm
+      cl = cm
+      am = ar
+      bm = br
+      cm = cr
     }
   }
-  return { x: gx, y: gy }
+  return { x, y }
 }
 
 /** 0 up to `from`, 1 from `to` on, and a smooth way between. */

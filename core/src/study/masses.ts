@@ -1,50 +1,56 @@
 import type { Kernels } from '../kernels/kernels.ts'
-import { blurred, boxed, doubled, field, halved, type Field } from './fields.ts'
+import { blurred, doubled, halved, type Field } from './fields.ts'
 
 // taken once: loops over planes look nothing up
 const { max, round } = Math
 
+/** How often masses are looked at anew through those found before. */
+const ROUNDS = 4
+/** Variance of the guide that counts as flat. */
+const EVEN = 0.0012
+
 /**
- * A plane as another guides it: within a window it is a straight function of the guide (He, Sun and Tang, "Guided image filtering", ECCV 2010).
- * @param r how far the window reaches; @param even variance of the guide that counts as flat
+ * A plane as another guides it, and that again, so many times: within a window it is a straight function of the guide (He, Sun and Tang, "Guided image filtering", ECCV
+ * 2010). All planes stay in kernel memory from the first round to the last.
+ * @param r how far the window reaches, pixels
  */
-export async function guided(
-  kernels: Kernels,
-  of: Field,
-  guide: Field,
-  r: number,
-  even: number,
-  pause: () => Promise<void> = async () => undefined,
-): Promise<Field> {
+async function guided(kernels: Kernels, of: Field, first: Field, r: number, pause: () => Promise<void>): Promise<Field> {
   const { w, h } = of
   const n = w * h
-  const product = field(w, h)
-  const [p, i, t] = [of.v, guide.v, product.v]
-  const mi = boxed(kernels, guide, r)
-  await pause()
-  const mp = boxed(kernels, of, r)
-  await pause()
-  for (let k = 0; k < n; k++) t[k] = i[k]! * p[k]!
-  const mip = boxed(kernels, product, r)
-  await pause()
-  for (let k = 0; k < n; k++) t[k] = i[k]! * i[k]!
-  const mii = boxed(kernels, product, r)
-  await pause()
-  const [a, b] = [mii.v, mip.v]
-  for (let k = 0; k < n; k++) {
-    const m = mi.v[k]!
-    const variance = a[k]! - m * m
-    const slope = (b[k]! - m * mp.v[k]!) / ((variance > 0 ? variance : 0) + even)
-    a[k] = slope
-    b[k] = mp.v[k]! - slope * m
+  const { raw, allocator } = kernels
+  const held: number[] = []
+  const plane = (): number => {
+    const at = allocator.alloc(n * 4)
+    held.push(at)
+    return at
   }
-  await pause()
-  const ma = boxed(kernels, mii, r)
-  await pause()
-  const mb = boxed(kernels, mip, r)
-  await pause()
-  for (let k = 0; k < n; k++) t[k] = ma.v[k]! * i[k]! + mb.v[k]!
-  return product
+  try {
+    const [tone, guide, mean, means, products, squares] = [plane(), plane(), plane(), plane(), plane(), plane()] as const
+    const averaged = async (at: number) => {
+      raw.meansOf(at, w, h, r, 0, 0)
+      await pause()
+    }
+    kernels.f32(tone, n).set(of.v)
+    kernels.f32(mean, n).set(of.v)
+    kernels.f32(guide, n).set(first.v)
+    await averaged(mean)
+    for (let i = 0; i < ROUNDS; i++) {
+      raw.copyRect(guide, n * 4, means, n * 4, n * 4, 1)
+      await averaged(means)
+      raw.productsOf(guide, tone, products, n)
+      await averaged(products)
+      raw.productsOf(guide, guide, squares, n)
+      await averaged(squares)
+      raw.fitLines(means, mean, products, squares, n, EVEN)
+      await averaged(squares)
+      await averaged(products)
+      raw.alongLines(squares, products, guide, guide, n)
+      await pause()
+    }
+    return { w, h, v: kernels.f32(guide, n).slice() }
+  } finally {
+    for (const at of held) allocator.free(at)
+  }
 }
 
 /** Sizes from which masses are looked for in a picture of half the size. */
@@ -60,12 +66,7 @@ export async function massesOf(kernels: Kernels, tone: Field, size: number, paus
     const half = await massesOf(kernels, halved(tone), size / 2, pause)
     return doubled(half, tone.w, tone.h)
   }
-  let guide = blurred(kernels, tone, size)
-  const r = max(1, round(1.7 * size))
-  for (let i = 0; i < 4; i++) {
-    await pause()
-    guide = await guided(kernels, tone, guide, r, 0.0012, pause)
-  }
+  const guide = await guided(kernels, tone, blurred(kernels, tone, size), max(1, round(1.7 * size)), pause)
   // straight functions overshoot beside hard borders
   const { v } = guide
   for (let i = 0; i < v.length; i++) v[i] = v[i]! < 0 ? 0 : v[i]! > 1 ? 1 : v[i]!

@@ -80,24 +80,74 @@ async function flowOf(kernels: Kernels, slope: { x: Field; y: Field }, unit: num
     [slope.y.v, slope.y.v],
   ] as const) {
     await pause()
-    const product = field(w, h)
-    for (let i = 0; i < a.length; i++) product.v[i] = a[i]! * b[i]!
-    const near = blurred(kernels, product, max(1, 5 * unit))
+    const near = blurred(kernels, { w, h, v: productOf(a, b) }, max(1, 5 * unit))
     await pause()
     const far = doubled(blurred(kernels, halved(near), 14 * unit), w, h)
     await pause()
-    for (let i = 0; i < a.length; i++) near.v[i] = near.v[i]! + 0.12 * far.v[i]!
+    addTo(near.v, far.v, 0.12)
     tensor.push(near)
   }
-  const [xx, xy, yy] = tensor.map((t) => t.v) as [Float32Array, Float32Array, Float32Array]
+  alongEdges(tensor[0]!.v, tensor[1]!.v, tensor[2]!.v, hiss)
+  return [tensor[0]!, tensor[1]!]
+}
+
+// loops in small functions of their own: they are compiled at once, and well
+
+function productOf(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length)
+  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!
+  return out
+}
+
+function addTo(v: Float32Array, more: Float32Array, by: number): void {
+  for (let i = 0; i < v.length; i++) v[i] = v[i]! + by * more[i]!
+}
+
+/** Turns a tensor into the direction along an edge, not across it, over its first two planes. */
+function alongEdges(xx: Float32Array, xy: Float32Array, yy: Float32Array, hiss: number): void {
   for (let i = 0; i < xx.length; i++) {
     const all = xx[i]! + yy[i]! + 2 * hiss
-    // along an edge, not across it
     const u = (yy[i]! - xx[i]!) / all
     xy[i] = (-2 * xy[i]!) / all
     xx[i] = u
   }
-  return [tensor[0]!, tensor[1]!]
+}
+
+/** How found edges are, out of the slopes of the masses, and the step over so many pixels. */
+function foundBy(x: Float32Array, y: Float32Array, breadth: number): Float32Array {
+  const out = new Float32Array(x.length)
+  for (let i = 0; i < out.length; i++) out[i] = between(sqrt(x[i]! * x[i]! + y[i]! * y[i]!) * breadth, 0.035, 0.16)
+  return out
+}
+
+/** Squares of slopes less what noise adds to them, and their lengths. */
+function steepness(x: Float32Array, y: Float32Array, hiss: number): [squares: Float32Array, lengths: Float32Array] {
+  const squares = new Float32Array(x.length)
+  const lengths = new Float32Array(x.length)
+  for (let i = 0; i < squares.length; i++) {
+    const square = x[i]! * x[i]! + y[i]! * y[i]!
+    squares[i] = max(0, square - 4 * hiss)
+    lengths[i] = sqrt(square)
+  }
+  return [squares, lengths]
+}
+
+/** Squares of slopes. */
+function squaresOf(x: Float32Array, y: Float32Array): Float32Array {
+  const out = new Float32Array(x.length)
+  for (let i = 0; i < out.length; i++) out[i] = x[i]! * x[i]! + y[i]! * y[i]!
+  return out
+}
+
+/** Where fine marks belong: what is strong where all around is quieter. */
+function detailOf(strong: Field, around: Field, focus: Field, unit: number): Field {
+  const out = field(strong.w, strong.h)
+  const [to, near, far, sharp] = [out.v, strong.v, around.v, focus.v]
+  for (let i = 0; i < to.length; i++) {
+    const v = near[i]!
+    to[i] = between(v / (far[i]! + 0.25 * v + 0.004 / (0.5 + unit)), 0.6, 1.7) * (0.25 + 0.75 * sharp[i]!)
+  }
+  return out
 }
 
 /** How sharp a picture is: how much steeper its edges are through a fine glass than through a coarse one; where there are none, as those round about. */
@@ -188,8 +238,6 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
   const calm = max(0.6, 1.3 * unit)
   const slope = slopes(blurred(kernels, tone, calm))
   await pause()
-  const n = w * h
-  const [gx, gy] = [slope.x.v, slope.y.v]
   // what noise adds to each square: it has no direction, but it hides one
   const hiss = (noise * noise) / (8 * 3.14159 * calm ** 4) + 1e-7
   const [flowX, flowY] = await flowOf(kernels, slope, unit, hiss, pause)
@@ -198,27 +246,18 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
   await pause()
   const steps = slopes(fine)
   await pause()
-  const edges = field(w, h)
-  const [sx, sy, breadth] = [steps.x.v, steps.y.v, 1.5 + 2.4 * unit]
-  for (let i = 0; i < n; i++) edges.v[i] = between(sqrt(sx[i]! * sx[i]! + sy[i]! * sy[i]!) * breadth, 0.035, 0.16)
+  const edges = { w, h, v: foundBy(steps.x.v, steps.y.v, 1.5 + 2.4 * unit) }
   await pause()
 
   // what is smooth by itself is found in planes of half the size
-  const [squares, lengths] = [field(w, h), field(w, h)]
-  for (let i = 0; i < n; i++) {
-    const square = gx[i]! * gx[i]! + gy[i]! * gy[i]!
-    squares.v[i] = max(0, square - 4 * hiss)
-    lengths.v[i] = sqrt(square)
-  }
+  const [squares, lengths] = steepness(slope.x.v, slope.y.v, hiss)
   await pause()
-  const [steep, length] = [halved(squares), halved(lengths)]
+  const [steep, length] = [halved({ w, h, v: squares }), halved({ w, h, v: lengths })]
   await pause()
   const half = { w: steep.w, h: steep.h, unit: unit / 2 }
   const coarse = slopes(blurred(kernels, tone, 3 * calm))
   await pause()
-  const [cx, cy] = [coarse.x.v, coarse.y.v]
-  for (let i = 0; i < n; i++) squares.v[i] = cx[i]! * cx[i]! + cy[i]! * cy[i]!
-  const gentle = blurred(kernels, halved(squares), 6 * half.unit)
+  const gentle = blurred(kernels, halved({ w, h, v: squaresOf(coarse.x.v, coarse.y.v) }), 6 * half.unit)
   await pause()
   const focus = focusOf(kernels, blurred(kernels, steep, 6 * half.unit), gentle, half.unit)
   await pause()
@@ -226,11 +265,7 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
   const strong = blurred(kernels, length, 6 * half.unit)
   const around = blurred(kernels, strong, 45 * half.unit)
   await pause()
-  const detail = field(half.w, half.h)
-  for (let i = 0; i < detail.v.length; i++) {
-    const v = strong.v[i]!
-    detail.v[i] = between(v / (around.v[i]! + 0.25 * v + 0.004 / (0.5 + unit)), 0.6, 1.7) * (0.25 + 0.75 * focus.v[i]!)
-  }
+  const detail = detailOf(strong, around, focus, unit)
   await pause()
   const small = { tone: halved(broad), cover: halved(cover), red: halved(red), blue: halved(blue) }
   await pause()

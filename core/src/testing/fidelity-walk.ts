@@ -32,17 +32,24 @@ export interface Fidelity {
   worst: number
   /** As `eighth`, of the picture under a moving hand at 1/4; on the detailed photo, of settings that are not at random. */
   quick: number
+  /** As `eighth`, of the picture at twice the size against that at full size; on the detailed photo, of the defaults. */
+  twice: number
 }
 
 const RANDOM = 20
+/** Of recipes, which are made of steps that are each walked. */
+const RANDOM_RECIPE = 8
 /** Settings at random of what is the render reduced. */
 const FEW = 2
 
 const only = process.argv[3]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
 
-const paintsByPlan = ({ layers }: (typeof recipes)[number]) =>
-  layers.some(({ chain }) => chain.some(({ step }) => stepById(step).group === 'paint' && stepById(step).kind === 'planned'))
+const isLaid = ({ chain }: { chain: readonly { step: string }[] }) =>
+  chain.some(({ step }) => {
+    const def = stepById(step)
+    return def.kind === 'planned' && def.lay !== undefined && def.coarsest?.({} as never) === 0
+  })
 
 /** Black and white stripes and checks, a ramp, and flat saturated colour. */
 function extremes(w: number, h: number): Uint8Array {
@@ -75,6 +82,17 @@ function halved(rgb: Uint8Array, w: number, h: number): Uint8Array {
   return out
 }
 
+/** A grey picture at half its size, by means of 2 × 2. */
+function halvedGrey({ w, h, v }: Grey): Grey {
+  const out = new Float64Array((w * h) / 4)
+  for (let y = 0; y < h / 2; y++)
+    for (let x = 0; x < w / 2; x++) {
+      const i = 2 * y * w + 2 * x
+      out[(y * w) / 2 + x] = (v[i]! + v[i + 1]! + v[i + w]! + v[i + w + 1]!) / 4
+    }
+  return { w: w / 2, h: h / 2, v: out }
+}
+
 /** Luma on white. */
 function grey(samples: ArrayLike<number>, w: number, h: number, full: number): Grey {
   const v = new Float64Array(w * h)
@@ -88,19 +106,20 @@ function grey(samples: ArrayLike<number>, w: number, h: number, full: number): G
 async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   const kernels = await loadKernels()
   const sources = new MemorySources()
-  const sizes = { small: { w: 320, h: 256 }, large: { w: 640, h: 512 } }
+  const sizes = { tiny: { w: 160, h: 128 }, small: { w: 320, h: 256 }, large: { w: 640, h: 512 } }
   const photos = ['detailed', 'clear', 'extreme']
   const asset = (name: string) => Buffer.from(name).toString('hex').padEnd(64, '0')
   for (const [size, { w, h }] of Object.entries(sizes)) {
     const shape = { width: w, height: h, channels: 3 as const, depth: 8 as const }
-    await sources.add(kernels, asset(`detailed ${size}`), shape, size === 'large' ? photo : halved(photo, 640, 512))
+    const detailed = size === 'large' ? photo : halved(photo, 640, 512)
+    await sources.add(kernels, asset(`detailed ${size}`), shape, size === 'tiny' ? halved(detailed, 320, 256) : detailed)
     await sources.add(kernels, asset(`clear ${size}`), { ...shape, channels: 4 }, testPicture(w, h, 4))
     await sources.add(kernels, asset(`extreme ${size}`), shape, extremes(w, h))
   }
   await addOtherPicture(kernels, sources)
   const hastyAt = async (engine: ReturnType<typeof newTestEngine>, artwork: Artwork, w: number, h: number) =>
     grey((await compute(engine, artwork, { level: 2, quick: true })).pixels, w >> 2, h >> 2, 65535)
-  const measure = async (artwork: Artwork, { w, h }: { w: number; h: number }, hasty: boolean) => {
+  const measure = async (artwork: Artwork, { w, h }: { w: number; h: number }, setting: string, hasty: boolean) => {
     const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
     const engine = newTestEngine(kernels, sources)
     const at = async (level: number) => {
@@ -112,7 +131,13 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     const half = ssim(...(await at(1)))
     const { mean: eighth, worst } = blockMeans(...(await at(3)))
     engine.clear()
-    return { half, eighth, worst, quick: hasty ? blockMeans((await at(2))[0], await hastyAt(engine, artwork, w, h)).mean : 0 }
+    const quick = hasty ? blockMeans((await at(2))[0], await hastyAt(engine, artwork, w, h)).mean : 0
+    engine.clear()
+    const sized = async (level: number) => (await compute(engine, artwork, { level })).pixels
+    const twice =
+      hasty && setting === 'defaults' ? blockMeans(grey(await sized(0), w, h, 65535), halvedGrey(grey(await sized(-1), 2 * w, 2 * h, 65535))).mean : 0
+    engine.clear()
+    return { half, eighth, worst, quick, twice }
   }
   const found: Fidelity[] = []
   // what can be made at full size only is the render reduced, whatever the setting: one picture shows that, and few settings at random
@@ -125,26 +150,29 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   const looked = (setting: string, photo: string) => photo === 'detailed' && !setting.startsWith('random')
   const on = (name: string, size: keyof typeof sizes) =>
     artworkFromPhoto({ asset: asset(`${name} ${size}`), width: sizes[size].w, height: sizes[size].h, title: 't' })
+  // what is planned, and the render reduced whatever its values, is looked at once for each setting: a small picture shows it as well
+  const sizeFor = (laid: boolean, setting: string, usual: keyof typeof sizes) => (!laid ? usual : setting === 'defaults' ? 'small' : 'tiny')
   for (const step of steps.filter((x) => wanted(x.id))) {
-    for (const [setting, params] of settingsOf(step, RANDOM, sizes.small.w / 2)) {
+    const laid = isLaid({ chain: [{ step: step.id }] })
+    for (const [setting, params] of settingsOf(step, RANDOM, sizes[laid ? 'tiny' : 'small'].w / 2)) {
       turn++
       for (const [i, name] of photos.entries()) {
-        const artwork = on(name, 'small')
+        const size = sizeFor(laid, setting, 'small')
+        const artwork = on(name, size)
         artwork.layers[0]!.chain = [newStep(step.id, params)]
         if (spared(artwork, setting, i)) continue
-        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(artwork, sizes.small, looked(setting, name))) })
+        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })
       }
     }
   }
   for (const recipe of recipes.filter((x) => wanted(x.id))) {
-    for (const [setting, values] of recipeSettings(recipe, RANDOM)) {
+    for (const [setting, values] of recipeSettings(recipe, RANDOM_RECIPE)) {
       turn++
       for (const [i, name] of photos.entries()) {
-        // what is the render reduced needs no room for its marks
-        const size = paintsByPlan(recipe) ? 'small' : 'large'
+        const size = sizeFor(recipe.layers.some(isLaid), setting, 'large')
         const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
-        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], looked(setting, name))) })
+        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })
       }
     }
   }

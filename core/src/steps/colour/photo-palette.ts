@@ -4,6 +4,9 @@ import { srgbToLinear } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import type { Analysis } from '../contract.ts'
 
+// taken once: loops over planes look nothing up
+const { ceil, floor, max, round, sqrt } = Math
+
 /** Points that a palette is found from. */
 const POINTS = 12000
 
@@ -19,21 +22,21 @@ const CROWD = 0.25
 export function thinned(points: readonly Triple[], pow: Kernels['raw']['pow']): Triple[] {
   const cells = new Map<string, Triple[]>()
   for (const p of points) {
-    const name = p.map((v) => Math.floor(v / ALIKE)).join()
+    const name = p.map((v) => floor(v / ALIKE)).join()
     const cell = cells.get(name)
     if (cell) cell.push(p)
     else cells.set(name, [p])
   }
   return [...cells.values()].flatMap((cell) => {
-    const kept = Math.max(1, Math.round(pow(cell.length, CROWD)))
-    return Array.from({ length: kept }, (_, i) => cell[Math.floor(((i + 0.5) * cell.length) / kept)]!)
+    const kept = max(1, round(pow(cell.length, CROWD)))
+    return Array.from({ length: kept }, (_, i) => cell[floor(((i + 0.5) * cell.length) / kept)]!)
   })
 }
 
 /** Colours of a picture, every so many pixels in each direction, in OKLab; clear pixels are left out. */
 export function sampleOklab({ input, kernels }: Pick<Analysis, 'input' | 'kernels'>): Triple[] {
   const { w, h } = input.region
-  const every = Math.max(1, Math.ceil(Math.sqrt((w * h) / POINTS)))
+  const every = max(1, ceil(sqrt((w * h) / POINTS)))
   const { pow } = kernels.raw
   const points: Triple[] = []
   for (let y = every >> 1; y < h; y += every) {

@@ -302,7 +302,7 @@ export const broadBrush = defineStep({
       work.kernels,
       work.plan,
       work,
-      { pitch: max(1.6, p.hairs), round: 0.6, hair: 0.55, ragged: 0.5, ridge: 0.35 },
+      { pitch: max(1.6, p.hairs * 2 ** work.level), round: 0.6, hair: 0.55, ragged: 0.5, ridge: 0.35 },
       { ...p.sheet.lamp, gloss: p.gloss },
     ),
 })

@@ -20,7 +20,7 @@ export interface Toothed {
   paper: string
   /** Linear colours of the paper where it was rubbed over first: a small picture over the whole extent. */
   rubbed?: Ground
-  /** Full-size pixels from hill to hill. */
+  /** Pixels of the level from hill to hill. */
   tooth: number
   /** How far down from the hills a light touch reaches, 0…1, and how much the tooth breaks what is laid. */
   soft: number
@@ -57,7 +57,7 @@ export function drawPigments(
       // prettier-ignore
       raw.pigmentOnTooth(
         planes, w * 4, bytes, n, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y,
-        pigments, paper, grounds, stride, encode, 1 / Math.max(1, on.tooth * scale), on.soft, on.catches, on.seed,
+        pigments, paper, grounds, stride, encode, 1 / Math.max(1, on.tooth), on.soft, on.catches, on.seed,
       )
     const { rubbed } = on
     if (!rubbed) {

@@ -313,13 +313,15 @@ export const flowingOil = defineStep({
   lay: (work: Laying<Colours>, p): Promise<Brushwork> => paintedOil(work, { ...p, brush: p.brush as Brush }),
   draw: (work, p) => {
     const kind = brushes[p.brush as Brush]
+    const full = 2 ** work.level
+    const thread = p.weave * full
     // threads of less than a few pixels would be noise
-    const weave = p.weave >= 2.5 ? { weave: { pitch: p.weave, high: 0.13 * p.weave } } : {}
+    const weave = thread >= 2.5 ? { weave: { pitch: thread, high: 0.13 * thread } } : {}
     drawBrushwork(
       work.kernels,
       work.plan,
       work,
-      { ...kind, ...weave, pitch: max(1.6, p.brush === 'knife' ? 0.5 * p.width : p.hairs) },
+      { ...kind, ...weave, pitch: max(1.6, full * (p.brush === 'knife' ? 0.5 * p.width : p.hairs)) },
       { ...p.sheet.lamp, gloss: p.gloss },
     )
   },

@@ -340,6 +340,7 @@ function drawWashes(
   kernels: Kernels,
   plan: Washes,
   { input, output, level, extent }: { input: Pic; output: Pic; level: number; extent: { x: number; y: number; w: number } },
+  /** Lengths in pixels of the level. */
   p: { rims: number; stray: number; flow: number; tooth: number; paper: string; seed: number; brush: number },
 ): void {
   const { region } = output
@@ -349,7 +350,7 @@ function drawWashes(
   const { encode } = transferTables(kernels)
   const long = scale * max(extent.w, (extent.w * plan.h) / plan.w)
   const rim = max(1.5 * scale, 0.002 * long)
-  const tooth = 1 / max(1, p.tooth * scale)
+  const tooth = 1 / max(1, p.tooth)
   kernels.scratch(w * h * 16 + 16, (acc) => {
     kernels.f32(acc, w * h * 4).fill(0)
     const [gx, gy] = [extent.x * scale, extent.y * scale]
@@ -357,7 +358,7 @@ function drawWashes(
     const [step, tintStep] = [plan.w / (extent.w * scale), plan.w / 2 / (extent.w * scale)]
     plan.glazes.forEach((g, k) => {
       const last = k === plan.glazes.length - 1
-      const wander = p.stray * scale * (last ? 0.35 : 1)
+      const wander = p.stray * (last ? 0.35 : 1)
       const [rims, flow] = [p.rims * (last ? 0.8 : 1.5), p.flow * (last ? 0.5 : 1)]
       const [waves, clouds] = [1 / max(8 * scale, 0.011 * long), 1 / (0.05 * long)]
       const deal = p.seed + 977 * k

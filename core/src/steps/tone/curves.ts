@@ -2,6 +2,9 @@ import { defineStep, tableOf, type Tables } from '../contract.ts'
 import { choice, curve, type CurvePoint } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
+// taken once: loops over planes look nothing up
+const { sqrt } = Math
+
 /**
  * The monotone cubic through points with rising x: no overshoot between them, flat outside.
  * Fritsch & Carlson, "Monotone Piecewise Cubic Interpolation", SIAM J. Numer. Anal. 17 (1980).
@@ -25,7 +28,7 @@ export function monotoneCubic(points: readonly CurvePoint[]): (x: number) => num
     const b = tangent[i + 1]! / d
     const s = a * a + b * b
     if (s > 9) {
-      const k = 3 / Math.sqrt(s)
+      const k = 3 / sqrt(s)
       tangent[i] = k * a * d
       tangent[i + 1] = k * b * d
     }

@@ -3,6 +3,9 @@ import { number } from '../params/index.ts'
 import { tableIn } from '../table-cache.ts'
 import { histogramOf } from './histogram.ts'
 
+// taken once: loops over planes look nothing up
+const { floor, max, min, round } = Math
+
 interface Curves {
   nx: number
   ny: number
@@ -17,19 +20,19 @@ interface Curves {
  */
 export function limitedCurve(counts: readonly number[], limit: number): number[] {
   const total = counts.reduce((a, b) => a + b, 0)
-  if (total === 0) return Array.from({ length: 257 }, (_, i) => Math.min(65535, i * 257))
-  const most = (Math.max(1, limit) * total) / counts.length
+  if (total === 0) return Array.from({ length: 257 }, (_, i) => min(65535, i * 257))
+  const most = (max(1, limit) * total) / counts.length
   // what each bin is given so that all are held again: the sum grows with it
   let [low, high] = [0, most]
   for (let i = 0; i < 48; i++) {
     const each = (low + high) / 2
-    if (counts.reduce((sum, n) => sum + Math.min(most, n + each), 0) < total) low = each
+    if (counts.reduce((sum, n) => sum + min(most, n + each), 0) < total) low = each
     else high = each
   }
   let sum = 0
   const curve = counts.map((n) => {
-    sum += Math.min(most, n + high)
-    return Math.min(65535, Math.floor((sum / total) * 65535 + 0.5))
+    sum += min(most, n + high)
+    return min(65535, floor((sum / total) * 65535 + 0.5))
   })
   return [...curve, curve.at(-1)!]
 }
@@ -66,14 +69,14 @@ export const equaliseLocally = defineStep({
   coarsest: ({ limit }) => (limit > 2.5 ? 0 : limit > 1.5 ? 1 : 2),
   analyse: (work, { tiles, limit }): Curves => {
     const { w, h } = work.input.region
-    const n = Math.round(tiles)
-    const size = Math.max(w, h) / n
-    const [nx, ny] = [Math.max(1, Math.round(w / size)), Math.max(1, Math.round(h / size))]
+    const n = round(tiles)
+    const size = max(w, h) / n
+    const [nx, ny] = [max(1, round(w / size)), max(1, round(h / size))]
     const codes: number[] = []
     for (let j = 0; j < ny; j++) {
       for (let i = 0; i < nx; i++) {
-        const [x, y] = [Math.floor((i * w) / nx), Math.floor((j * h) / ny)]
-        const part = { x, y, w: Math.max(1, Math.floor(((i + 1) * w) / nx) - x), h: Math.max(1, Math.floor(((j + 1) * h) / ny) - y) }
+        const [x, y] = [floor((i * w) / nx), floor((j * h) / ny)]
+        const part = { x, y, w: max(1, floor(((i + 1) * w) / nx) - x), h: max(1, floor(((j + 1) * h) / ny) - y) }
         codes.push(...limitedCurve(histogramOf(work, part).luma, limit))
       }
     }
@@ -86,7 +89,7 @@ export const equaliseLocally = defineStep({
     const table = tableIn(kernels, `curves ${tiles} ${limit} ${codes.length} ${codes.reduce((a, b, i) => (a * 31 + b + i) % 1e9, 7)}`, () =>
       Uint16Array.from(codes),
     )
-    const [ox, oy] = [x - Math.floor(extent.x / scale), y - Math.floor(extent.y / scale)]
+    const [ox, oy] = [x - floor(extent.x / scale), y - floor(extent.y / scale)]
     kernels.raw.tileCurves(input.ptr, input.stride, output.ptr, output.stride, w, h, table, nx, ny, ox, oy, extent.w / nx / scale, extent.h / ny / scale)
   },
 })

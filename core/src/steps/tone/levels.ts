@@ -3,6 +3,9 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { choice, number, tone } from '../params/index.ts'
 import { tableFidelity } from '../steepness.ts'
 
+// taken once: loops over planes look nothing up
+const { max, min } = Math
+
 interface Ends {
   black: number
   midtone: number
@@ -14,12 +17,12 @@ interface Ends {
 /** The tone a setting makes of a tone 0…1. */
 function stretched({ black, midtone, white, outBlack, outWhite }: Ends, { raw }: Kernels): (v: number) => number {
   const low = black / 255
-  const range = Math.max(1 / 255, (white - black) / 255)
+  const range = max(1 / 255, (white - black) / 255)
   const o0 = outBlack / 255
   const o1 = outWhite / 255
   const power = 1 / midtone
   return (v) => {
-    const t = Math.min(1, Math.max(0, (v - low) / range))
+    const t = min(1, max(0, (v - low) / range))
     return o0 + (o1 - o0) * (midtone === 1 ? t : raw.pow(t, power))
   }
 }

@@ -1,6 +1,9 @@
 import { defineStep, tableOf } from '../contract.ts'
 import { bounds, choice, number, tone } from '../params/index.ts'
 
+// taken once: loops over planes look nothing up
+const { max, min, round } = Math
+
 /** Where the tones part: as set, or evenly. 0…255. */
 export const boundariesOf = (tones: number, set: readonly number[]): number[] =>
   set.length ? [...set] : Array.from({ length: tones - 1 }, (_, i) => ((i + 1) / tones) * 255)
@@ -8,12 +11,12 @@ export const boundariesOf = (tones: number, set: readonly number[]): number[] =>
 /** The tone 0…1 that a tone 0…1 becomes: plates of even steps from black to white, their borders `soft` tones wide. */
 export function plates(boundaries: readonly number[], soft: number): (v: number) => number {
   const n = boundaries.length
-  const half = Math.max(1e-6, soft / 2)
+  const half = max(1e-6, soft / 2)
   return (v) => {
     const t = v * 255
     let sum = 0
     for (const b of boundaries) {
-      const s = Math.min(1, Math.max(0, (t - b + half) / (2 * half)))
+      const s = min(1, max(0, (t - b + half) / (2 * half)))
       sum += s * s * (3 - 2 * s)
     }
     return sum / n
@@ -50,6 +53,6 @@ export const posterize = defineStep({
   sample: { tones: 4 },
   // a plate of a mean of pixels is not the mean of their plates
   coarsest: () => 0,
-  table: ({ by, tones, boundaries, softness }) => tableOf(by === 'channels' ? plates(boundariesOf(Math.round(tones), boundaries), softness) : (v) => v),
-  luma: ({ by, tones, boundaries, softness }) => (by === 'luminance' ? tableOf(plates(boundariesOf(Math.round(tones), boundaries), softness)) : null),
+  table: ({ by, tones, boundaries, softness }) => tableOf(by === 'channels' ? plates(boundariesOf(round(tones), boundaries), softness) : (v) => v),
+  luma: ({ by, tones, boundaries, softness }) => (by === 'luminance' ? tableOf(plates(boundariesOf(round(tones), boundaries), softness)) : null),
 })

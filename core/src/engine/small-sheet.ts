@@ -1,0 +1,33 @@
+import { paintedPlaces, resizeArtwork } from '../artwork/framing.ts'
+import { allLayers } from '../artwork/layers.ts'
+import type { Artwork } from '../artwork/schema.ts'
+import { stepAt } from '../steps/registry.ts'
+
+/** Long side of the sheet that small pictures of planned techniques are planned on: about six of their pixels one of the picture's. */
+export const SMALL_SHEET = 640
+
+/** Whether any step of it is laid from a study: a plan takes long, whatever the size of the picture that shows it. */
+const planned = (artwork: Artwork): boolean =>
+  [...allLayers(artwork.layers)].some((l) =>
+    l.chain.some((use) => {
+      const def = use.on ? stepAt(use.step, use.version) : null
+      return def?.kind === 'planned' && def.lay !== undefined
+    }),
+  )
+
+/**
+ * The same artwork on a smaller sheet, for a small picture of what it would be: where something is planned and nothing is painted. Techniques look the same at any
+ * size, so that the photo's small brother is studied and planned in a fraction of the time; the artwork itself, where it is small enough or needs no plan.
+ * @param side pixels that the picture's long side has at least
+ */
+export function onSmallSheet(artwork: Artwork, side: number): Artwork {
+  const { w, h } = artwork.sheet
+  const by = Math.max(SMALL_SHEET, side) / Math.max(w, h)
+  if (by > 0.7 || !planned(artwork)) return artwork
+  const small = structuredClone({ ...artwork, area: null, areas: [] })
+  if (paintedPlaces(small).length > 0) return artwork
+  resizeArtwork(small, Math.max(1, Math.round(w * by)), [])
+  // millimetres stay what they are on the print
+  small.sheet.ppi *= by
+  return small
+}
