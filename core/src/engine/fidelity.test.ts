@@ -10,7 +10,7 @@ import { stepById, steps } from '../steps/registry.ts'
 import type { Fidelity } from '../testing/fidelity-walk.ts'
 
 // Preview and render are the same picture: the full-size result reduced, against the result computed at that level, for every
-// step and recipe there is: at their defaults, at both ends of every control, at 20 settings at random; on a detailed photo, on one with
+// step and recipe there is: at their defaults, at both ends of every control, at 20 settings at random (recipes at 8); on a detailed photo, on one with
 // transparency, and on synthetic extremes.
 
 let found: Fidelity[]

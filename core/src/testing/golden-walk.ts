@@ -31,13 +31,16 @@ const [W, H] = [150, 110]
 const asset = 'a1'.repeat(32)
 /** What techniques draw that go by a study: on noise they draw next to nothing. */
 const FORMS = { asset: 'b1'.repeat(32), width: 300, height: 220 }
+/** The same for what is painted, which takes longest. */
+const SMALL_FORMS = { asset: 'b2'.repeat(32), width: 150, height: 110 }
 
 const only = process.argv[2]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
 const kernels = await loadKernels()
 const sources = new MemorySources()
 await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
-await sources.add(kernels, FORMS.asset, { width: FORMS.width, height: FORMS.height, channels: 3, depth: 8 }, formsPicture(FORMS.width, FORMS.height))
+for (const { asset: name, width, height } of [FORMS, SMALL_FORMS])
+  await sources.add(kernels, name, { width, height, channels: 3, depth: 8 }, formsPicture(width, height))
 await addOtherPicture(kernels, sources)
 
 const hashOf = (pixels: Uint16Array) => createHash('sha256').update(new Uint8Array(pixels.buffer)).digest('hex').slice(0, 10)
@@ -73,8 +76,9 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
     of[setting] = await hashes(artwork)
   }
   if (!step.goesBy) continue
-  for (const [setting, params] of settingsOf(step, 0, FORMS.width / 2)) {
-    const artwork = artworkFromPhoto({ ...FORMS, title: 'golden', ppi: 300 })
+  const forms = step.group === 'paint' ? SMALL_FORMS : FORMS
+  for (const [setting, params] of settingsOf(step, 0, forms.width / 2)) {
+    const artwork = artworkFromPhoto({ ...forms, title: 'golden', ppi: 300 })
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
     of[`forms, ${setting}`] = await hashes(artwork, [0])
   }

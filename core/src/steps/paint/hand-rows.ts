@@ -4,7 +4,7 @@ import { MarkList } from '../../paths/marks.ts'
 import { chance } from '../line/strokes.ts'
 
 // taken once: loops over planes look nothing up
-const { ceil, max, min, sqrt } = Math
+const { abs, ceil, floor, max, min, sqrt } = Math
 
 /** How strokes of one colour are laid by a hand that goes one way, row beside row. Lengths are full-size pixels. */
 export interface Rows {
@@ -58,6 +58,22 @@ export async function layRows(
   const xs = new Float64Array(2 * steps + 4)
   const ys = new Float64Array(2 * steps + 4)
   const ps = new Float32Array(2 * steps + 4)
+  /** Which steps of a row can lie in the extent at all, however it sways; of most rows the ends do not. */
+  const stepsInside = (row: number, begin: number): [first: number, last: number] => {
+    const [v, sway] = [row * spacing, swing + bow + rows.beyond]
+    let [low, high] = [-reach, reach]
+    for (const [to, middle, across, size] of [
+      [c, mx, -v * s, extent.w],
+      [s, my, v * c, extent.h],
+    ] as const) {
+      if (abs(to) < 1e-6) continue
+      const a = (-sway - middle - across) / to
+      const b = (size + sway - middle - across) / to
+      low = max(low, min(a, b))
+      high = min(high, max(a, b))
+    }
+    return [max(-steps, floor(low / step - begin) - 1), min(steps, ceil(high / step - begin) + 1)]
+  }
   for (let j = -count; j <= count; j++) {
     if ((j & 31) === 0) await pause()
     const luck = (i: number, k: number) => chance(i, j, rows.seed + k * 7919)
@@ -94,7 +110,8 @@ export async function layRows(
       lifted = freely
     }
     let [ox, oy] = [0, 0]
-    for (let i = -steps; i <= steps; i++) {
+    const [first, last] = stepsInside(j + shift, luck(0, 4))
+    for (let i = first; i <= last; i++) {
       const u = (i + luck(0, 4)) * step
       place(u)
       if (px < -rows.beyond || py < -rows.beyond || px > extent.w + rows.beyond || py > extent.h + rows.beyond) {

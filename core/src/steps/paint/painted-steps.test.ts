@@ -311,7 +311,7 @@ test('pressures bring a set of pencils as near to a colour as a search over all 
     [0.9, 0.9, 0.9],
     [0.25, 0.2, 0.12],
   ] as const) {
-    const x = mixture.pressures([...target], cbrt, 0.003)
+    const x = mixture.pressures([...target], 0.003)
     let best = Infinity
     for (let a = 0; a <= 1; a += 0.1) for (let b = 0; b <= 1; b += 0.1) for (let c = 0; c <= 1; c += 0.1) best = Math.min(best, off([a, b, c], target))
     expect(off(x, target)).toBeLessThan(best + 0.02)

@@ -50,11 +50,14 @@ const STEPS = 64
 export class Mixture {
   private readonly tables: Float64Array[]
   private readonly n: number
+  /** What each pencil's share of a product changes by, relative to itself. */
+  private readonly parts: Float64Array
   private readonly p: Pencils
 
   constructor(p: Pencils, pow: Kernels['raw']['pow']) {
     this.p = p
     this.n = p.through.length
+    this.parts = new Float64Array(3 * this.n)
     // of each pencil, depth by depth, what an area that its strokes go over in part lets through: three numbers a pressure
     this.tables = p.through.map((t) => {
       const table = new Float64Array(DEPTHS * (STEPS + 1) * 3)
@@ -90,41 +93,78 @@ export class Mixture {
     }
   }
 
+  /** The same, and how it changes with each pressure: three rows of n numbers. All of one depth are factors of one product. */
+  private bent(pressures: Float64Array, out: Float64Array, slopes: Float64Array): void {
+    const { n, parts } = this
+    out.fill(0)
+    slopes.fill(0)
+    for (let d = 0; d < DEPTHS; d++) {
+      let [r, g, b] = this.p.paper
+      for (let k = 0; k < n; k++) {
+        const v = pressures[k]! * STEPS
+        const i = min(STEPS - 1, floor(v))
+        const f = v - i
+        const table = this.tables[k]!
+        const at = (d * (STEPS + 1) + i) * 3
+        for (let c = 0; c < 3; c++) {
+          const rise = table[at + 3 + c]! - table[at + c]!
+          const t = table[at + c]! + f * rise
+          parts[c * n + k] = (rise * STEPS) / t
+          if (c === 0) r *= t
+          else if (c === 1) g *= t
+          else b *= t
+        }
+      }
+      const by = 1 / DEPTHS
+      out[0] = out[0]! + r * by
+      out[1] = out[1]! + g * by
+      out[2] = out[2]! + b * by
+      for (let k = 0; k < n; k++) {
+        slopes[k] = slopes[k]! + r * by * parts[k]!
+        slopes[n + k] = slopes[n + k]! + g * by * parts[n + k]!
+        slopes[2 * n + k] = slopes[2 * n + k]! + b * by * parts[2 * n + k]!
+      }
+    }
+  }
+
   /**
-   * Pressures 0…1 that come nearest to a colour: Gauss and Newton's turns over linear light's cube root, each by non-negative least squares; few pencils rather
-   * than many.
+   * Pressures 0…1 that come nearest to a colour: Gauss and Newton's turns over the square root of linear light, about as it is displayed, each by non-negative least
+   * squares; few pencils rather than many.
+   * @param target linear red, green, blue
    */
-  pressures(target: Triple, cbrt: (v: number) => number, sparing: number): Float64Array {
+  pressures(target: Triple, sparing: number): Float64Array {
     const { n } = this
-    const goal = target.map((v) => cbrt(max(0, v)))
+    const goal = target.map((v) => sqrt(max(0, v)))
     let x = new Float64Array(n).fill(0.08)
-    const [here, moved] = [new Float64Array(3), new Float64Array(3)]
+    const here = new Float64Array(3)
+    const slopes = new Float64Array(3 * n)
     // the last row prefers little of everything
     const a = new Float64Array(4 * n)
     const b = new Float64Array(4)
     let best = x
     let nearest = Infinity
-    for (let turn = 0; turn < 8; turn++) {
-      this.colour(x, here)
-      const off = here.reduce((s, v, c) => s + (cbrt(v) - goal[c]!) ** 2, 0)
-      if (off < nearest - 1e-7) {
+    for (let turn = 0; turn < 9; turn++) {
+      this.bent(x, here, slopes)
+      let off = 0
+      for (let c = 0; c < 3; c++) off += (sqrt(here[c]!) - goal[c]!) ** 2
+      const gained = nearest - off
+      if (gained > 1e-7) {
         nearest = off
         best = x
       }
-      for (let k = 0; k < n; k++) {
-        const was = x[k]!
-        const by = was > 0.9 ? -0.04 : 0.04
-        x[k] = was + by
-        this.colour(x, moved)
-        x[k] = was
-        for (let c = 0; c < 3; c++) a[c * n + k] = (cbrt(moved[c]!) - cbrt(here[c]!)) / by
-        a[3 * n + k] = sparing
-      }
+      // further turns are not seen
+      if (turn > 4 && gained < 1e-5) break
       for (let c = 0; c < 3; c++) {
-        let v = goal[c]! - cbrt(here[c]!)
-        for (let k = 0; k < n; k++) v += a[c * n + k]! * x[k]!
+        const root = sqrt(here[c]!)
+        let v = goal[c]! - root
+        for (let k = 0; k < n; k++) {
+          const slope = slopes[c * n + k]! / (2 * root)
+          a[c * n + k] = slope
+          v += slope * x[k]!
+        }
         b[c] = v
       }
+      for (let k = 0; k < n; k++) a[3 * n + k] = sparing
       b[3] = 0
       const next = nnls(a, b, n)
       const held = new Float64Array(n)
@@ -132,8 +172,7 @@ export class Mixture {
       for (let k = 0; k < n; k++) held[k] = min(1, (turn < 2 ? 1 : 0.6) * next[k]! + (turn < 2 ? 0 : 0.4) * x[k]!)
       x = held
     }
-    this.colour(x, here)
-    return here.reduce((s, v, c) => s + (cbrt(v) - goal[c]!) ** 2, 0) < nearest ? x : best
+    return best
   }
 }
 
@@ -173,7 +212,6 @@ export function keyedColour(rgb: Triple, paper: Triple, darkest: number, k: Keyi
 /** Finds the pressures of all colours. */
 export async function recipeOf(pencils: Pencils, keying: Keying, kernels: Kernels, pause: () => Promise<void>): Promise<Recipe> {
   const { pow } = kernels.raw
-  const cbrt = (v: number) => pow(v, 1 / 3)
   const mixture = new Mixture(pencils, pow)
   const n = pencils.through.length
   const full = new Float64Array(3)
@@ -187,7 +225,7 @@ export async function recipeOf(pencils: Pencils, keying: Keying, kernels: Kernel
       for (let r = 0; r < SIDE; r++) {
         const target = keyedColour([r / (SIDE - 1), g / (SIDE - 1), b / (SIDE - 1)], pencils.paper, darkest, keying, pow)
         const white = sqrt(target.reduce((s, v, c) => s + (v - pencils.paper[c]!) ** 2, 0)) < 0.02
-        if (!white) cube.set(mixture.pressures(target, cbrt, 0.03), at)
+        if (!white) cube.set(mixture.pressures(target, 0.03), at)
         at += n
       }
   }
