@@ -6,6 +6,9 @@ import { loadPixel, storePixel, withAlpha } from './simd'
 
 /** Further than anything, squared. */
 const FAR: f32 = 1e30
+/** Segments of a stroke that are passed over together, at least, and how many such runs there are at most. */
+const RUN: i32 = 6
+const RUNS: i32 = 120
 /** Bytes of what is known of a stroke besides its places. */
 const HEAD: usize = 32
 
@@ -81,7 +84,7 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
  * @param knife 0 a brush … 1 a knife: flattens what lies there, wanders at its rims, leaves its ridge on one side and a facet that leans
  * @rows plane +y0
  * @work w * h * 40
- * @scratch (w + 8) * 20 + 160
+ * @scratch (w + 8) * 20 + 1200
  */
 export function layPaint(
   plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32,
@@ -95,6 +98,7 @@ export function layPaint(
   const parts = ways + row
   const halves = parts + row
   const out = halves + row
+  const runs = out + 64
   for (let i = 0; i < w + 8; i++) store<f32>(best + (<usize>i << 2), FAR)
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
   for (let k = 0; k < n; k++) {
@@ -104,15 +108,28 @@ export function layPaint(
     let right: f32 = -FAR
     let top: f32 = FAR
     let low: f32 = -FAR
-    for (let i = 0; i < count; i++) {
-      const p = points + (<usize>i << 4)
-      const x = load<f32>(p) * scale
-      const y = load<f32>(p, 4) * scale
-      const r = load<f32>(p, 8) * scale + 2
-      left = min<f32>(left, x - r)
-      right = max<f32>(right, x + r)
-      top = min<f32>(top, y - r)
-      low = max<f32>(low, y + r)
+    // a row looks at the runs of segments alone that can meet it
+    const each = max<i32>(RUN, (count + RUNS - 2) / RUNS)
+    let run = runs
+    for (let i = 0; i + 1 < count; i += each) {
+      let high: f32 = FAR
+      let deep: f32 = -FAR
+      const until = min<i32>(count - 1, i + each)
+      for (let j = i; j <= until; j++) {
+        const p = points + (<usize>j << 4)
+        const x = load<f32>(p) * scale
+        const y = load<f32>(p, 4) * scale
+        const r = load<f32>(p, 8) * scale + 2
+        left = min<f32>(left, x - r)
+        right = max<f32>(right, x + r)
+        high = min<f32>(high, y - r)
+        deep = max<f32>(deep, y + r)
+      }
+      store<f32>(run, high)
+      store<f32>(run, deep, 4)
+      run += 8
+      top = min<f32>(top, high)
+      low = max<f32>(low, deep)
     }
     const from = max<i32>(0, <i32>Math.floor(<f64>top) - y0)
     const to = min<i32>(h - 1, <i32>Math.ceil(<f64>low) - y0)
@@ -130,6 +147,13 @@ export function layPaint(
         let first = w
         let last = -1
         for (let i = 0; i + 1 < count; i++) {
+          if (i % each == 0) {
+            const r = runs + (<usize>(i / each) << 3)
+            if (yc < load<f32>(r) || yc > load<f32>(r, 4)) {
+              i += each - 1
+              continue
+            }
+          }
           const p = points + (<usize>i << 4)
           const ax = load<f32>(p) * scale
           const ay = load<f32>(p, 4) * scale

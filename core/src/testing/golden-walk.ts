@@ -31,8 +31,9 @@ const [W, H] = [150, 110]
 const asset = 'a1'.repeat(32)
 /** What techniques draw that go by a study: on noise they draw next to nothing. */
 const FORMS = { asset: 'b1'.repeat(32), width: 300, height: 220 }
-/** The same for what is painted, which takes longest. */
+/** The same for what is painted stroke upon stroke, which takes longest. */
 const SMALL_FORMS = { asset: 'b2'.repeat(32), width: 150, height: 110 }
+const STROKED = new Set(['broad-brush', 'flowing-oil', 'wash', 'coloured-pencil', 'charcoal', 'pastel'])
 
 const only = process.argv[2]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
@@ -76,7 +77,7 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
     of[setting] = await hashes(artwork)
   }
   if (!step.goesBy) continue
-  const forms = step.group === 'paint' ? SMALL_FORMS : FORMS
+  const forms = STROKED.has(step.id) ? SMALL_FORMS : FORMS
   for (const [setting, params] of settingsOf(step, 0, forms.width / 2)) {
     const artwork = artworkFromPhoto({ ...forms, title: 'golden', ppi: 300 })
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
