@@ -80,15 +80,17 @@ describe.each(everything())('%s', (_, artwork) => {
   }
 
   test('tiles of 64, 97 and 512 pixels, strips, pieces of any size, and the whole picture are the same bits at every level', async () => {
-    for (const level of [-1, 0, 1, 3]) {
+    // of what is planned the coarser levels are the finest one reduced: one way of cutting shows that
+    for (const level of held ? [-1, 0, 1] : [-1, 0, 1, 3]) {
+      const few = held && level !== 0
       const whole = await made('whole', { level, piece: 1 << 24 })
-      for (const piece of [1 << 11, 5000, 1 << 14]) {
+      for (const piece of few ? [5000] : [1 << 11, 5000, 1 << 14]) {
         const pieced = await made('cut', { level, piece })
         expect(Buffer.compare(Buffer.from(pieced.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
       }
       // at twice the size there is four times as much of it
       if (level < 0) continue
-      for (const grid of [{ w: 64, h: 64 }, { w: 97, h: 97 }, { w: 512, h: 512 }, stripGrid(16)]) {
+      for (const grid of few ? [{ w: 97, h: 97 }] : [{ w: 64, h: 64 }, { w: 97, h: 97 }, { w: 512, h: 512 }, stripGrid(16)]) {
         const tiled = await made('cut', { level, grid })
         expect(Buffer.compare(Buffer.from(tiled.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
       }

@@ -3,8 +3,8 @@ import { allLayers } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { stepAt } from '../steps/registry.ts'
 
-/** Long side of the sheet that small pictures of planned techniques are planned on: about six of their pixels one of the picture's. */
-export const SMALL_SHEET = 640
+/** Long side of the sheet that small pictures of planned techniques are planned on: about four of their pixels one of the picture's. */
+export const SMALL_SHEET = 448
 
 /** Whether any step of it is laid from a study: a plan takes long, whatever the size of the picture that shows it. */
 const planned = (artwork: Artwork): boolean =>
@@ -24,7 +24,8 @@ export function onSmallSheet(artwork: Artwork, side: number): Artwork {
   const { w, h } = artwork.sheet
   const by = Math.max(SMALL_SHEET, side) / Math.max(w, h)
   if (by > 0.7 || !planned(artwork)) return artwork
-  const small = structuredClone({ ...artwork, area: null, areas: [] })
+  // through text: layers may share a source, and each is to have its own
+  const small = JSON.parse(JSON.stringify({ ...artwork, area: null, areas: [] })) as Artwork
   if (paintedPlaces(small).length > 0) return artwork
   resizeArtwork(small, Math.max(1, Math.round(w * by)), [])
   // millimetres stay what they are on the print

@@ -1,5 +1,6 @@
 import { QuillError } from '../base/errors.ts'
 import { colouredPencilDrawing } from './coloured-pencil.ts'
+import { colouredPencilPortrait } from './coloured-pencil-portrait.ts'
 import { charcoalDrawing, pastelPicture } from './dry-sticks.ts'
 import { flatColourPortrait } from './flat-colour-portrait.ts'
 import { fourColourPanels } from './four-colour-panels.ts'
@@ -24,6 +25,7 @@ export const recipes: readonly Recipe[] = [
   pencilDrawing,
   penAndInk,
   colouredPencilDrawing,
+  colouredPencilPortrait,
   charcoalDrawing,
   pastelPicture,
   watercolourGlazes,

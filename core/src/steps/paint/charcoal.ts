@@ -114,7 +114,7 @@ export const charcoal = defineStep({
     await pause()
     const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
     const passes = (x: number, y: number, nx: number, ny: number) => abs(fine.v[cell(x, y)]! - fine.v[cell(nx, ny)]!) < 0.14
-    const common = { wobble: p.wobble, passes, taper: 0.2, beyond: 0.15 * p.length }
+    const common = { swell: 0.28, wobble: p.wobble, passes, taper: 0.2, beyond: 0.15 * p.length }
     const rows = (list: MarkList, size: number, turn: number, least: number, own: number, pressed: (i: number) => number) =>
       layRows(
         list,

@@ -27,8 +27,10 @@ interface Laid {
 
 /** How much the tooth breaks what is laid, 0 not at all … 1. */
 const CATCH = 0.5
-/** How much of its row a stroke goes over, its thinner ends counted. */
-const OVER = 0.86
+/** What of their rows strokes go over, their thinner ends counted. */
+const OVER = 0.97
+/** How much broader a point is where it is pressed hard: darks close up, as worked-over paper does. */
+const SWELL = 0.6
 /** Softness of the leads. */
 const SOFT = 0.75
 /** Pressures below this are left out: a hand does not stroke what is not seen. */
@@ -56,6 +58,17 @@ export function pencilsFor(work: Pick<Analysis, 'input' | 'kernels'>, count: num
 
 const lightest = (pencils: readonly string[], pow: Kernels['raw']['pow']): string[] =>
   [...pencils].sort((a, b) => oklabOfRgb(rgbOfHex(b), pow)[0] - oklabOfRgb(rgbOfHex(a), pow)[0])
+
+/**
+ * What of an area strokes of one pencil go over where they are pressed so hard: rows of some breadth at some distance, which no hand keeps.
+ * @param closeness 0…1; @returns a function of the pressure 0…1
+ */
+export const overBy =
+  (closeness: number) =>
+  (pressed: number): number => {
+    const x = (0.72 + SWELL * pressed) * (0.55 + 0.45 * closeness)
+    return OVER * (x < 0.7 ? x : x < 1.3 ? x - (x - 0.7) ** 2 / 1.2 : 1)
+  }
 
 export const colouredPencil = defineStep({
   id: 'coloured-pencil',
@@ -97,16 +110,15 @@ export const colouredPencil = defineStep({
     ...coloursOf(work),
     pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
   }),
-  lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<{ laid: Laid[]; over: number }> => {
+  lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
     const { w, h, cover, pencils } = facts
     const { pow } = kernels.raw
-    const over = OVER * (0.55 + 0.45 * p.closeness)
     const unit = max(w, h) / 1000
     const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
     const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
     progress(0.2)
     const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
-    const set = pencilsOf(pencils, p.paper, over, SOFT, CATCH, pow)
+    const set = pencilsOf(pencils, p.paper, overBy(p.closeness), SOFT, CATCH, pow)
     const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
     progress(0.4)
     // pressures at every place of the plan
@@ -147,6 +159,7 @@ export const colouredPencil = defineStep({
             spacing: (p.breadth * size) / (0.55 + 0.45 * p.closeness),
             breadth: p.breadth * size,
             length: p.length * (size < 1 ? 0.6 : 1),
+            swell: SWELL,
             wobble: p.wobble,
             seed: p.seed + k * 104729 + (size < 1 ? 31 : 0),
             least: LEAST,
@@ -170,15 +183,15 @@ export const colouredPencil = defineStep({
       }
       laid.push({ marks: list.done(extent), colour: pencils[k]! })
     }
-    return { laid, over }
+    return laid
   },
   draw: (work, p) => {
-    const { laid, over } = work.plan
+    const laid = work.plan
     const { log, pow } = work.kernels.raw
     const set = pencilsOf(
       laid.map((l) => l.colour),
       p.paper,
-      over,
+      overBy(p.closeness),
       SOFT,
       CATCH,
       pow,

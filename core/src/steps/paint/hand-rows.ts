@@ -12,6 +12,8 @@ export interface Rows {
   hand: number
   spacing: number
   breadth: number
+  /** How much broader than its lightest touch a stroke is where it is pressed hard, of its breadth. */
+  swell: number
   length: number
   /** 0 ruled … 1 free. */
   wobble: number
@@ -102,7 +104,7 @@ export async function layRows(
           const t = i / (n - 1)
           const ends = min(1, lifted ? (t + 0.02) / (rows.taper * early) : 1, freely ? (1.02 - t) / (rows.taper * tail) : 1)
           const pressed = min(1, ps[i]! * press)
-          list.place(extent.x + xs[i]!, extent.y + ys[i]!, 0.5 * rows.breadth * (0.72 + 0.28 * pressed) * (0.6 + 0.4 * ends), pressed * ends)
+          list.place(extent.x + xs[i]!, extent.y + ys[i]!, 0.5 * rows.breadth * (0.72 + rows.swell * pressed) * (0.6 + 0.4 * ends), pressed * ends)
         }
         list.end()
       }
@@ -160,14 +162,16 @@ export async function layRows(
       ox = x
       oy = y
       if (n * step > room) {
-        // the next stroke begins a little before this one ended
+        // the next stroke begins where this one begins to thin out, so that no row of ends shows
+        const from = max(0, floor(n - 1 - rows.taper * n))
+        const over = n - from
         end(true)
         own = i
         room = rows.length * (0.5 + luck(i, 7))
-        xs[0] = px
-        ys[0] = py
-        ps[0] = pressed
-        n = 1
+        xs.copyWithin(0, from, from + over)
+        ys.copyWithin(0, from, from + over)
+        ps.copyWithin(0, from, from + over)
+        n = over
       }
     }
     end(true)

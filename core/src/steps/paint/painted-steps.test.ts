@@ -13,6 +13,7 @@ import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, typ
 import { broadStrokes } from './broad-brush.ts'
 import { coloursOf, type Colours } from './colours.ts'
 import { grownStroke } from './grow-stroke.ts'
+import { overBy } from './coloured-pencil.ts'
 import { Mixture, laidAt, pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 import { amountsFor, boxes, chosenFor, densityOf, shelf, washes } from './pigments.ts'
 
@@ -298,7 +299,10 @@ const set = ['#f2d24a', '#d8452e', '#3f8f5a', '#3a6ec0', '#8a5a3a', '#30283a']
 test('pressures bring a set of pencils as near to a colour as a search over all of them does', () => {
   const { pow } = kernels.raw
   const cbrt = (v: number) => pow(v, 1 / 3)
-  const mixture = new Mixture(pencilsOf(set.slice(0, 3), '#ffffff', 0.8, 0.75, 0.5, pow), pow)
+  const mixture = new Mixture(
+    pencilsOf(set.slice(0, 3), '#ffffff', () => 0.8, 0.75, 0.5, pow),
+    pow,
+  )
   const out = new Float64Array(3)
   const off = (x: ArrayLike<number>, t: readonly number[]) => {
     mixture.colour(x, out)
@@ -328,7 +332,7 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
   const linear = converter('lrgb')
   const difference = differenceCiede2000()
   // over squares as large as some strokes are broad, of the drawing, against means of the photo keyed to this set on this paper
-  const over = 0.86 * (0.55 + 0.45 * 0.85)
+  const over = overBy(0.85)
   const pencils = pencilsOf(
     [...set].sort((a, b) => converter('oklab')(b)!.l - converter('oklab')(a)!.l),
     '#fbf9f4',

@@ -157,6 +157,7 @@ export const pastel = defineStep({
             spacing: (p.stick * size) / (0.6 + 0.55 * p.closeness),
             breadth: p.stick * size,
             length: p.length * (0.4 + 0.6 * size),
+            swell: 0.28,
             wobble: p.wobble,
             seed: p.seed + k * 104729 + 31 * zone,
             least: 0.06,

@@ -12,8 +12,8 @@ export interface Pencils {
   paper: Triple
   /** What a full layer of each lets through, linear. */
   through: Triple[]
-  /** What of an area its strokes go over. */
-  over: number
+  /** What of an area its strokes go over where they are pressed so hard, 0…1. */
+  over: (pressed: number) => number
   /** Softness of the lead: how far from a hill to a hollow a pressure reaches. */
   soft: number
   /** How much the tooth breaks what is laid, 0 … 1. */
@@ -23,7 +23,14 @@ export interface Pencils {
 /** A pencil lets through at least this much of any light. */
 const LEAST = 0.02
 
-export function pencilsOf(colours: readonly string[], paper: string, over: number, soft: number, catches: number, pow: Kernels['raw']['pow']): Pencils {
+export function pencilsOf(
+  colours: readonly string[],
+  paper: string,
+  over: Pencils['over'],
+  soft: number,
+  catches: number,
+  pow: Kernels['raw']['pow'],
+): Pencils {
   const linear = (hex: string) => rgbOfHex(hex).map((v) => srgbToLinear(v, pow)) as Triple
   const ground = linear(paper).map((v) => max(LEAST, v)) as Triple
   return { paper: ground, through: colours.map((c) => linear(c).map((v, i) => min(1, max(LEAST, v / ground[i]!))) as Triple), over, soft, catches }
@@ -64,8 +71,9 @@ export class Mixture {
       for (let d = 0; d < DEPTHS; d++)
         for (let i = 0; i <= STEPS; i++) {
           const pressed = i / STEPS
+          const over = p.over(pressed)
           const laid = laidAt(pressed, (d + 0.5) / DEPTHS, p.soft, p.catches)
-          for (let c = 0; c < 3; c++) table[(d * (STEPS + 1) + i) * 3 + c] = 1 - p.over + p.over * pow(t[c]!, laid)
+          for (let c = 0; c < 3; c++) table[(d * (STEPS + 1) + i) * 3 + c] = 1 - over + over * pow(t[c]!, laid)
         }
       return table
     })
