@@ -199,6 +199,9 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   await begin(page, 'The boathouse')
   // all steps on this photo, soon, whole and at the look spot
   await pickerFilled(page)
+  // each recipe says how it will take on this photo
+  await expect(page.locator('[data-part="picker"] [data-part="taking"]').first()).toBeVisible()
+  expect(await page.locator('[data-part="picker"] [data-part="taking"][data-holds]').allTextContents()).toContain('will hold')
   await page.getByText('Look spot, 100 %').click()
   await pickerFilled(page)
   await page.getByText('Whole', { exact: true }).click()

@@ -1,3 +1,4 @@
+import type { Study } from '../study/study.ts'
 import { QuillError } from '../base/errors.ts'
 import { atLevel, contains, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
@@ -230,6 +231,11 @@ export class Engine {
       const request = newRequest(this.turns, signal ? { signal } : {})
       return this.shop.facts.plan(node, await this.shop.facts.of(node, request), request)
     })
+  }
+
+  /** The study of a node. Errors as withRegion. */
+  study(node: Node, signal?: Signal): Promise<Study> {
+    return named(() => this.shop.facts.study(node, newRequest(this.turns, { ...(signal ? { signal } : {}), alone: true })))
   }
 
   /** Bytes that tiles of planes take; for the bench. */

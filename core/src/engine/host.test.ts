@@ -1,10 +1,12 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { instantiate } from '../artwork/recipe.ts'
-import { newStep } from '../artwork/layers.ts'
+import { newLayer, newStep } from '../artwork/layers.ts'
 import { recipeById } from '../recipes/registry.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
+import { suitabilityOf } from '../study/suitability.ts'
+import { GraphCompiler } from './graph.ts'
 import { EngineHost, type FromEngine } from './host.ts'
 
 const asset = 'a'.repeat(64)
@@ -150,4 +152,19 @@ test('a failure is told with its name, and the host goes on', async () => {
   expect(await heard('failed', 1)).toMatchObject({ code: 'unknown-step' })
   host.receive({ type: 'picture', id: 2, target: { type: 'chain', layer: artwork.layers[0]!.id, steps: 1 }, side: 100, spot: { w: 30, h: 20 } })
   expect(await heard('picture', 2)).toMatchObject({ w: 30, h: 20 })
+})
+
+test('how the photo will take techniques is measured on the photo itself, whatever is done to it; without one there is nothing to say', async () => {
+  const { host, heard, base, kernels, sources } = await hosted()
+  host.receive({ type: 'suit', id: 1 })
+  const { found } = await heard('suits', 1)
+  const study = await newTestEngine(kernels, sources).study(new GraphCompiler(base, kernels.hash).compile({ type: 'artwork' }))
+  expect(found).toEqual(suitabilityOf(study, W, W / base.sheet.ppi))
+  // printed twice as large, there are half as many pixels an inch
+  host.receive({ type: 'artwork', artwork: { ...base, sheet: { ...base.sheet, ppi: base.sheet.ppi / 2 } }, version: 2 })
+  host.receive({ type: 'suit', id: 2 })
+  expect((await heard('suits', 2)).found!.density).toBeCloseTo(found!.density / 2, 6)
+  host.receive({ type: 'artwork', artwork: { ...base, layers: [newLayer('Fill', { type: 'fill', colour: '#ff0000', alpha: 1 })] }, version: 3 })
+  host.receive({ type: 'suit', id: 3 })
+  expect((await heard('suits', 3)).found).toBeNull()
 })

@@ -1,6 +1,8 @@
 import { readSvg } from '../formats/svg-read.ts'
 import { stepLines } from './line-file.ts'
-import { locate } from '../artwork/layers.ts'
+import { allLayers, locate } from '../artwork/layers.ts'
+import { shownSize } from '../artwork/framing.ts'
+import { suitabilityOf, type Suitability } from '../study/suitability.ts'
 import { AREA, type PlaneAddress, type PlaneRef } from '../artwork/planes.ts'
 import { planeSpace } from '../artwork/spaces.ts'
 import type { Span } from '../blend/span.ts'
@@ -65,6 +67,8 @@ export type ToEngine =
   | { type: 'plane-from'; id: number; at: PlaneAddress; from: PlaneFrom }
   /** A stroke of a brush on white, small; answered with a picture. */
   | { type: 'swatch'; id: number; brush: Sized; w: number; h: number }
+  /** How the photo of the artwork on the bench will take techniques: measured on its study. */
+  | { type: 'suit'; id: number }
   /** The mean colour of a square of a target at full size; answered with a picture of one pixel. */
   | { type: 'sample'; id: number; target: Target; x: number; y: number; side: number }
   /** The lines that a step draws, to be taken over as ink. */
@@ -112,6 +116,8 @@ export type FromEngine =
   | { type: 'settled'; id: number; slot: string; version: number; share: number }
   | { type: 'picture'; id: number; w: number; h: number; pixels: ArrayBuffer }
   | { type: 'measured'; id: number; found: Measured }
+  /** null: there is no photo. */
+  | { type: 'suits'; id: number; found: Suitability | null }
   | { type: 'mend-source'; id: number; dx: number; dy: number }
   /** Where an area ends: x and y of its places, and where each closed line begins. */
   | { type: 'area-outline'; id: number; places: Float32Array; starts: Int32Array }
@@ -243,6 +249,9 @@ export class EngineHost {
       }
       case 'swatch':
         this.pictures.push({ id: m.id, slot: null, signal: { cancelled: false }, run: () => this.swatch(m) })
+        break
+      case 'suit':
+        this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.suit(m, s) })
         break
       case 'sample':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.sample(m, s) })
@@ -585,6 +594,21 @@ export class EngineHost {
     const step = result.kind === 'replace' ? result.result : result
     const known = step.kind === 'step' && step !== input ? await this.engine.known(step, signal) : { facts: undefined, shown: undefined }
     this.post({ type: 'measured', id: m.id, found: { before, after, ...known } }, [])
+  }
+
+  /** Measures the lowest photo of the artwork, as it was taken. */
+  private async suit({ id }: ToEngine & { type: 'suit' }, signal: Signal): Promise<void> {
+    const { artwork } = this
+    const layer = artwork && [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')
+    if (!layer || layer.source.type !== 'photo') {
+      this.post({ type: 'suits', id, found: null }, [])
+      return
+    }
+    const { source } = layer
+    const study = await this.engine.study(this.compile({ type: 'chain', layer: layer.id, steps: 0 }), signal)
+    const { w, h } = shownSize(source)
+    const inches = Math.max(w, h) / artwork.sheet.ppi
+    this.post({ type: 'suits', id, found: suitabilityOf(study, Math.max(source.width, source.height), inches) }, [])
   }
 
   private async picture(m: ToEngine & { type: 'picture' }, signal: Signal): Promise<void> {

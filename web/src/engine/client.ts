@@ -4,6 +4,7 @@ import type {
   Artwork,
   FromEngine,
   Measured,
+  Suitability,
   PaintView,
   PlaneAddress,
   PlaneFrom,
@@ -339,6 +340,15 @@ export class EngineClient {
     })
   }
 
+  /** How the photo of the artwork on the bench will take techniques; null where there is none. Rejects where it cannot be read. */
+  suits(): Promise<Suitability | null> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.lines.set(id, { resolve: (m) => resolve((m as FromEngine & { type: 'suits' }).found), reject })
+      this.send({ type: 'suit', id })
+    })
+  }
+
   /** Asks what is known of a step of the artwork on the bench; only the newest request is answered. */
   measure(layer: string, step: string, hear: (found: Measured) => void): void {
     const id = ++this.last
@@ -359,7 +369,7 @@ export class EngineClient {
       if (m.id === this.readying?.id) this.readying.hear()
       return
     }
-    if (m.type === 'lines' || m.type === 'read-lines' || m.type === 'mend-source') {
+    if (m.type === 'lines' || m.type === 'read-lines' || m.type === 'mend-source' || m.type === 'suits') {
       this.lines.get(m.id)?.resolve(m as never)
       this.lines.delete(m.id)
       return

@@ -14,9 +14,13 @@ import {
   type Artwork,
   type Command,
   loadRecipe,
+  takingOf,
+  type Suitability,
+  type Taking,
   type Recipe,
 } from '@nimble-quill/core'
-import { useEffect, useMemo, useRef, type RefObject } from 'react'
+import { useEffect, useMemo, useRef, useState, type RefObject } from 'react'
+import { useEngine } from '../engine-context.ts'
 import { useOwnRecipesQuery } from '../../store/api.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
@@ -34,6 +38,8 @@ interface Offer {
   shown: Command
   /** The artwork as it would be. */
   made: Artwork
+  /** Of a recipe: by this its needs are known. */
+  recipe?: string
 }
 
 /** Every recipe and step, with what each would make of this artwork. */
@@ -62,6 +68,7 @@ function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] 
         help: r.help,
         command: apply,
         shown: apply,
+        ...(mine ? {} : { recipe: r.id }),
       })
     }
   }
@@ -101,6 +108,29 @@ function useOwn(): readonly Recipe[] {
   )
 }
 
+/** What the photo of the artwork is like, once it is known; what cannot be measured is not spoken of. */
+function useSuitability(artwork: Artwork): Suitability | null {
+  const engine = useEngine()
+  const [found, setFound] = useState<Suitability | null>(null)
+  const photo = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')?.source
+  const key = photo?.type === 'photo' ? `${photo.asset} ${JSON.stringify(photo.shown ?? null)} ${artwork.sheet.ppi}` : ''
+  useEffect(() => {
+    let here = true
+    if (key)
+      engine.suits().then(
+        (s) => here && setFound(s),
+        () => undefined,
+      )
+    return () => {
+      here = false
+    }
+  }, [engine, key])
+  return key ? found : null
+}
+
+/** A recipe's help, and how it will take on this photo. */
+const told = (help: string, taking: Taking | null) => (taking ? [help, `On this photo: ${taking.says}.`, ...taking.helps].join('\n') : help)
+
 /** Every technique on this photo, in small live pictures. Resting on one tries it in the large picture. */
 export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; gap: Gap; search: string; takeFirst: RefObject<() => void> }) {
   const act = useAct()
@@ -111,6 +141,7 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
   )
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
   const own = useOwn()
+  const photo = useSuitability(artwork)
   const offers = useMemo(() => offersFor(artwork, gap, own), [artwork, gap, own])
   const wanted = search.trim().toLowerCase()
   const found = offers.filter((o) => !wanted || `${o.title} ${o.group} ${o.help}`.toLowerCase().includes(wanted))
@@ -146,12 +177,13 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
             <div className={proofsCss.group}>
               {found
                 .filter((o) => o.group === g)
-                .map((o) => (
+                .map((o) => ({ o, taking: photo && o.recipe ? takingOf(o.recipe, photo) : null }))
+                .map(({ o, taking }) => (
                   <button
                     key={o.id}
                     className={proofsCss.proof}
                     data-part="proof"
-                    title={o.help}
+                    title={told(o.help, taking)}
                     onClick={() => keep(o)}
                     onPointerEnter={() => tryIt(o)}
                     onPointerLeave={() => tryIt(null)}
@@ -162,6 +194,11 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
                     <span className={proofsCss.cap} data-part="cap">
                       {o.title}
                     </span>
+                    {taking && (
+                      <span className={proofsCss.taking} data-part="taking" data-holds={taking.helps.length === 0 || undefined}>
+                        {taking.says}
+                      </span>
+                    )}
                   </button>
                 ))}
             </div>
