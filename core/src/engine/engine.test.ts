@@ -1,7 +1,7 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { instantiate, madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
-import { newLayer, newStep } from '../artwork/layers.ts'
+import { allLayers, newLayer, newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import { loadKernels } from '../kernels/load-node.ts'
@@ -57,7 +57,7 @@ async function alone(on: Kernels, artwork: Artwork, options: Parameters<typeof c
 
 /** Whether anything of it is laid from a study: a plan takes long, and is the same however its picture is cut. */
 const isLaid = ({ layers }: Artwork) =>
-  layers.some((l) =>
+  [...allLayers(layers)].some((l) =>
     l.chain.some(({ step }) => {
       const def = stepById(step)
       return def.kind === 'planned' && def.lay !== undefined
@@ -95,7 +95,7 @@ describe.each(everything())('%s', (_, artwork) => {
         expect(Buffer.compare(Buffer.from(tiled.pixels.buffer), Buffer.from(whole.pixels.buffer))).toBe(0)
       }
     }
-  })
+  }, 240_000)
 
   test('two threads on shared memory give the same bits as one', async () => {
     for (const level of [0, 1]) {

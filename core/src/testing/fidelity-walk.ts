@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { newStep } from '../artwork/layers.ts'
+import { allLayers, newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
@@ -169,7 +169,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     for (const [setting, values] of recipeSettings(recipe, RANDOM_RECIPE)) {
       turn++
       for (const [i, name] of photos.entries()) {
-        const size = sizeFor(recipe.layers.some(isLaid), setting, 'large')
+        const size = sizeFor([...allLayers(recipe.layers)].some(isLaid), setting, 'large')
         const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
         found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })

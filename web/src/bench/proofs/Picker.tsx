@@ -24,6 +24,7 @@ import { useEngine } from '../engine-context.ts'
 import { useOwnRecipesQuery } from '../../store/api.ts'
 import { useAct, useApp } from '../../store/store.ts'
 import { ProofPicture, proofSize } from './Proof.tsx'
+import { useFeed } from './feed.ts'
 import { choose, command, openPicker, tryOut, type Gap } from '../slice.ts'
 import proofsCss from './proofs.module.css'
 import partsCss from '../../parts/parts.module.css'
@@ -111,20 +112,24 @@ function useOwn(): readonly Recipe[] {
 /** What the photo of the artwork is like, once it is known; what cannot be measured is not spoken of. */
 function useSuitability(artwork: Artwork): Suitability | null {
   const engine = useEngine()
+  const feed = useFeed()
   const [found, setFound] = useState<Suitability | null>(null)
   const photo = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')?.source
   const key = photo?.type === 'photo' ? `${photo.asset} ${JSON.stringify(photo.shown ?? null)} ${artwork.sheet.ppi}` : ''
   useEffect(() => {
     let here = true
-    if (key)
+    if (key) {
+      // the engine may not have the artwork yet
+      engine.setArtwork(feed.artwork)
       engine.suits().then(
         (s) => here && setFound(s),
         () => undefined,
       )
+    }
     return () => {
       here = false
     }
-  }, [engine, key])
+  }, [engine, feed, key])
   return key ? found : null
 }
 
