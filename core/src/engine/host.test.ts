@@ -154,6 +154,35 @@ test('a failure is told with its name, and the host goes on', async () => {
   expect(await heard('picture', 2)).toMatchObject({ w: 30, h: 20 })
 })
 
+test('offers that are planned wait until the picture has settled, and make way for a view; they come all the same', async () => {
+  const { host, said, heard, base } = await hosted()
+  const offered = { ...base, layers: [{ ...base.layers[0]!, chain: [newStep('hatching')] }] }
+  const target = { type: 'artwork' } as const
+  host.receive({ type: 'picture', id: 1, artwork: offered, target, side: 64 })
+  host.receive({ type: 'picture', id: 2, artwork: { ...offered, title: 'another' }, target, side: 64 })
+  host.receive({ type: 'settle', id: 3, slot: 'main', target, region: whole, level: 0 })
+  await heard('picture', 1)
+  const order = () =>
+    said.flatMap((m) => (m.type === 'picture' || m.type === 'level-done' || (m.type === 'settled' && m.share === 1) ? [`${m.type} ${m.id}`] : []))
+  expect(order()).toEqual(['settled 3', 'picture 1'])
+  await heard('picture', 2)
+  // one that is being made
+  host.receive({ type: 'picture', id: 4, artwork: { ...offered, layers: [{ ...base.layers[0]!, chain: [newStep('contours')] }] }, target, side: 64 })
+  await new Promise((r) => setTimeout(r, 30))
+  expect(host.working).toBe(true)
+  host.receive({ type: 'view', id: 5, slot: 'main', target, region: whole, levels: [2] })
+  await heard('picture', 4)
+  expect(order().slice(-2)).toEqual(['level-done 5', 'picture 4'])
+  // what is given up while it makes way does not come back
+  host.receive({ type: 'picture', id: 6, artwork: { ...offered, layers: [{ ...base.layers[0]!, chain: [newStep('ink-lines')] }] }, target, side: 64 })
+  await new Promise((r) => setTimeout(r, 30))
+  host.receive({ type: 'view', id: 7, slot: 'main', target, region: whole, levels: [2] })
+  host.receive({ type: 'cancel', id: 6 })
+  await heard('level-done', 7)
+  for (let i = 0; i < 100 && host.working; i++) await new Promise((r) => setTimeout(r, 20))
+  expect(said.some((m) => m.type === 'picture' && m.id === 6)).toBe(false)
+})
+
 test('how the photo will take techniques is measured on the photo itself, whatever is done to it; without one there is nothing to say', async () => {
   const { host, heard, base, kernels, sources } = await hosted()
   host.receive({ type: 'suit', id: 1 })

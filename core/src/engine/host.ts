@@ -26,7 +26,7 @@ import { inverse, kindOf, type Matrix } from '../base/transform.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Engine } from './engine.ts'
-import { onSmallSheet } from './small-sheet.ts'
+import { isPlanned, onSmallSheet } from './small-sheet.ts'
 import { GraphCompiler, inputsOf, walk, type Node, type Target } from './graph.ts'
 import type { Signal } from './request.ts'
 import { histogramOf, type Histogram } from '../steps/tone/histogram.ts'
@@ -135,8 +135,10 @@ interface Job {
   slot: string | null
   signal: Signal
   run: (signal: Signal) => Promise<void>
-  /** It makes way for a stroke and is begun again. */
+  /** It makes way for a stroke, or for anything where it is an offer, and is begun again. */
   later?: boolean
+  /** A small picture of what would be, which is planned first: it comes after all else and makes way for it. */
+  offer?: boolean
 }
 
 /** Serves one page: keeps its artwork's graph, orders requests (views before small pictures), drops what is superseded. */
@@ -152,6 +154,7 @@ export class EngineHost {
   private views: Job[] = []
   private pictures: Job[] = []
   private settling: Job[] = []
+  private offers: Job[] = []
   private busy: Job | null = null
   private stroke: { id: number; session: StrokeSession; queued: boolean } | null = null
   private strokes: Job[] = []
@@ -187,6 +190,7 @@ export class EngineHost {
   }
 
   receive(m: ToEngine): void {
+    let waits = false
     switch (m.type) {
       case 'artwork':
         this.artwork = m.artwork
@@ -214,7 +218,9 @@ export class EngineHost {
       }
       case 'picture': {
         const signal = { cancelled: false }
-        this.pictures.push({ id: m.id, slot: null, signal, run: (s) => this.picture(m, s) })
+        const offer = m.artwork !== undefined && isPlanned(m.artwork)
+        ;(offer ? this.offers : this.pictures).push({ id: m.id, slot: null, signal, run: (s) => this.picture(m, s), offer })
+        if (offer) waits = true
         break
       }
       case 'paint-ready': {
@@ -287,8 +293,16 @@ export class EngineHost {
         this.views = this.views.filter((j) => j.id !== m.id)
         this.pictures = this.pictures.filter((j) => j.id !== m.id)
         this.settling = this.settling.filter((j) => j.id !== m.id)
-        if (this.busy?.id === m.id) this.busy.signal.cancelled = true
+        this.offers = this.offers.filter((j) => j.id !== m.id)
+        if (this.busy?.id === m.id) {
+          this.busy.later = false
+          this.busy.signal.cancelled = true
+        }
         return
+    }
+    if (this.busy?.offer && !waits) {
+      this.busy.later = true
+      this.busy.signal.cancelled = true
     }
     if (!this.busy) void this.work()
   }
@@ -314,7 +328,8 @@ export class EngineHost {
   private async work(): Promise<void> {
     for (;;) {
       // while a stroke runs nothing else is begun
-      const job = this.strokes.shift() ?? (this.stroke ? undefined : (this.views.shift() ?? this.pictures.shift() ?? this.settling.shift()))
+      const job =
+        this.strokes.shift() ?? (this.stroke ? undefined : (this.views.shift() ?? this.pictures.shift() ?? this.settling.shift() ?? this.offers.shift()))
       if (!job) return
       this.busy = job
       await this.serve(job)
@@ -327,7 +342,8 @@ export class EngineHost {
     const next = { ...job, signal: { cancelled: false }, later: false }
     const newer = job.slot !== null && [...this.views, ...this.settling].some((j) => j.slot === job.slot)
     if (newer) return
-    if (job.slot === null) this.pictures.unshift(next)
+    if (job.offer) this.offers.unshift(next)
+    else if (job.slot === null) this.pictures.unshift(next)
     else this.settling.unshift(next)
   }
 

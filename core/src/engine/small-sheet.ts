@@ -1,19 +1,24 @@
 import { paintedPlaces, resizeArtwork } from '../artwork/framing.ts'
 import { allLayers } from '../artwork/layers.ts'
-import type { Artwork } from '../artwork/schema.ts'
+import type { Artwork, StepUse } from '../artwork/schema.ts'
 import { stepAt } from '../steps/registry.ts'
 
 /** Long side of the sheet that small pictures of planned techniques are planned on: about four of their pixels one of the picture's. */
 export const SMALL_SHEET = 448
 
-/** Whether any step of it is laid from a study: a plan takes long, whatever the size of the picture that shows it. */
-const planned = (artwork: Artwork): boolean =>
-  [...allLayers(artwork.layers)].some((l) =>
-    l.chain.some((use) => {
-      const def = use.on ? stepAt(use.step, use.version) : null
-      return def?.kind === 'planned' && def.lay !== undefined
-    }),
-  )
+/** Whether a step is laid from a study. One that is not known is for others to tell. */
+function isLaid({ step, version, on }: StepUse): boolean {
+  if (!on) return false
+  try {
+    const def = stepAt(step, version)
+    return def.kind === 'planned' && def.lay !== undefined
+  } catch {
+    return false
+  }
+}
+
+/** Whether any step of it is: a plan takes long, whatever the size of the picture that shows it. */
+export const isPlanned = (artwork: Artwork): boolean => [...allLayers(artwork.layers)].some((l) => l.chain.some(isLaid))
 
 /**
  * The same artwork on a smaller sheet, for a small picture of what it would be: where something is planned and nothing is painted. Techniques look the same at any
@@ -23,7 +28,7 @@ const planned = (artwork: Artwork): boolean =>
 export function onSmallSheet(artwork: Artwork, side: number): Artwork {
   const { w, h } = artwork.sheet
   const by = Math.max(SMALL_SHEET, side) / Math.max(w, h)
-  if (by > 0.7 || !planned(artwork)) return artwork
+  if (by > 0.7 || !isPlanned(artwork)) return artwork
   // through text: layers may share a source, and each is to have its own
   const small = JSON.parse(JSON.stringify({ ...artwork, area: null, areas: [] })) as Artwork
   if (paintedPlaces(small).length > 0) return artwork
