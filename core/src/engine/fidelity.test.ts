@@ -28,7 +28,7 @@ beforeAll(async () => {
   const { stdout } = await promisify(execFile)(process.execPath, [join(__dirname, '../../dist/testing/fidelity-walk.js'), photo], { maxBuffer: 2 ** 26 })
   rmSync(folder, { recursive: true })
   found = JSON.parse(stdout) as Fidelity[]
-}, 1_500_000)
+}, 2_400_000)
 
 /** All that falls short of the bars, in words. */
 const short = (of: string, half: number, eighth: number) =>

@@ -30,7 +30,7 @@ beforeAll(async () => {
   })
   rmSync(folder, { recursive: true })
   found = JSON.parse(stdout) as Look[]
-}, 900_000)
+}, 1_800_000)
 
 /** What is made of strokes, grain or bumps, whose places are dealt anew at each size: its tone and texture are compared. */
 const dealt = new Set(['hatching', 'add-grain', 'paper-tooth', 'surface-relief', 'broad-brush', 'flowing-oil', 'coloured-pencil', 'charcoal', 'pastel'])

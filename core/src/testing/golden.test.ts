@@ -13,7 +13,7 @@ beforeAll(async () => {
   // the built file, in a process of its own: see there
   const { stdout } = await promisify(execFile)(process.execPath, [join(__dirname, '../../dist/testing/golden-walk.js')], { maxBuffer: 2 ** 26 })
   found = JSON.parse(stdout) as Golden
-}, 900_000)
+}, 1_800_000)
 
 test.each(Object.keys(kept))('%s makes the pixels it always made, by tiles and by strips', (id) => {
   expect(found[id]).toEqual(kept[id])
