@@ -53,7 +53,7 @@ export const colouredPencilPortrait: Recipe = {
               opacity: 0.22,
             },
             {
-              ...newLayer('Lines', { type: 'open-photo' }, [newStep('contours', { breadth: percent(0.16), ink: '#3a2f3a' }, 'lines')], 'lines'),
+              ...newLayer('Lines', { type: 'open-photo' }, [newStep('contours', { weight: percent(0.16), ink: '#3a2f3a' }, 'lines')], 'lines'),
               blend: 'soft-light',
               opacity: 0.6,
             },
