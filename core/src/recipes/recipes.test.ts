@@ -1,3 +1,4 @@
+import { allLayers } from '../artwork/layers.ts'
 import { instantiate, madeBy } from '../artwork/recipe.ts'
 import { stepById } from '../steps/registry.ts'
 import { recipeById, recipes } from './registry.ts'
@@ -50,9 +51,10 @@ function colourful({ v }: Rgba): number {
 }
 
 test.each(recipes.map((r) => [r.id, r] as const))('%s gives its steps values that they take', (_, r) => {
-  for (const { chain } of r.layers)
+  for (const { chain } of allLayers(r.layers))
     for (const { step, version, params } of chain) {
       const found = stepById(step)
+      expect([step, Object.keys(params).filter((name) => found.version === version && !(name in found.params))]).toEqual([step, []])
       if (found.version === version) expect([step, found.schema.safeParse(params).error?.issues ?? []]).toEqual([step, []])
     }
 })
