@@ -26,7 +26,7 @@ const common = {
   },
 }
 module.exports = {
-  testTimeout: 60000,
+  testTimeout: 180000,
   testSequencer: '<rootDir>/scripts/long-tests-first.cjs',
   projects: [
     { ...common, displayName: 'core', testEnvironment: 'node', testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'] },
