@@ -1,16 +1,17 @@
 import { artworkFromPhoto } from '../artwork/load.ts'
 import { instantiate, madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
-import { allLayers, newLayer, newStep } from '../artwork/layers.ts'
+import { newLayer, newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import { QuillError } from '../base/errors.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { stepById, steps } from '../steps/registry.ts'
+import { steps } from '../steps/registry.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { addOtherPicture, otherPicture } from '../testing/settings.ts'
 import { compute, newTestEngine, stripGrid, testPicture, waitFor } from '../testing/pictures.ts'
 import { GraphCompiler } from './graph.ts'
+import { isPlanned } from './small-sheet.ts'
 import { Store } from './store.ts'
 
 const asset = 'b'.repeat(64)
@@ -55,19 +56,10 @@ async function alone(on: Kernels, artwork: Artwork, options: Parameters<typeof c
   return result
 }
 
-/** Whether anything of it is laid from a study: a plan takes long, and is the same however its picture is cut. */
-const isLaid = ({ layers }: Artwork) =>
-  [...allLayers(layers)].some((l) =>
-    l.chain.some(({ step }) => {
-      const def = stepById(step)
-      return def.kind === 'planned' && def.lay !== undefined
-    }),
-  )
-
 // walks the registry: a step is covered the day it is added
 describe.each(everything())('%s', (_, artwork) => {
-  // plans are laid three times: in one piece, in small ones, and by two threads; pixels are made anew each time
-  const held = isLaid(artwork)
+  // a plan takes long, and is the same however its picture is cut: it is laid three times, in one piece, in small ones, and by two threads; pixels are made anew each time
+  const held = isPlanned(artwork)
   const engines = new Map<string, ReturnType<typeof newTestEngine>>()
   async function made(name: 'whole' | 'cut' | 'crew', options: Parameters<typeof compute>[2] = {}): ReturnType<typeof compute> {
     const on = name === 'crew' ? crewed : kernels

@@ -137,7 +137,7 @@ interface Job {
   run: (signal: Signal) => Promise<void>
   /** It makes way for a stroke, or for anything where it is an offer, and is begun again. */
   later?: boolean
-  /** A small picture of what would be, which is planned first: it comes after all else and makes way for it. */
+  /** A small picture of what would be, which is planned first, or words on the photo: it comes after all else and makes way for it. */
   offer?: boolean
 }
 
@@ -257,7 +257,8 @@ export class EngineHost {
         this.pictures.push({ id: m.id, slot: null, signal: { cancelled: false }, run: () => this.swatch(m) })
         break
       case 'suit':
-        this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.suit(m, s) })
+        this.offers.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.suit(m, s), offer: true })
+        waits = true
         break
       case 'sample':
         this.pictures.unshift({ id: m.id, slot: null, signal: { cancelled: false }, run: (s) => this.sample(m, s) })

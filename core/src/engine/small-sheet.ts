@@ -1,24 +1,24 @@
 import { paintedPlaces, resizeArtwork } from '../artwork/framing.ts'
 import { allLayers } from '../artwork/layers.ts'
 import type { Artwork, StepUse } from '../artwork/schema.ts'
+import { isLaid } from '../steps/contract.ts'
 import { stepAt } from '../steps/registry.ts'
 
 /** Long side of the sheet that small pictures of planned techniques are planned on: about four of their pixels one of the picture's. */
 export const SMALL_SHEET = 448
 
-/** Whether a step is laid from a study. One that is not known is for others to tell. */
-function isLaid({ step, version, on }: StepUse): boolean {
+/** Whether a step that is on is laid from a study. One that is not known is for others to tell. */
+function takesLong({ step, version, on }: StepUse): boolean {
   if (!on) return false
   try {
-    const def = stepAt(step, version)
-    return def.kind === 'planned' && def.lay !== undefined
+    return isLaid(stepAt(step, version))
   } catch {
     return false
   }
 }
 
-/** Whether any step of it is: a plan takes long, whatever the size of the picture that shows it. */
-export const isPlanned = (artwork: Artwork): boolean => [...allLayers(artwork.layers)].some((l) => l.chain.some(isLaid))
+/** Whether anything of it is laid from a study. */
+export const isPlanned = (artwork: Pick<Artwork, 'layers'>): boolean => [...allLayers(artwork.layers)].some((l) => l.chain.some(takesLong))
 
 /**
  * The same artwork on a smaller sheet, for a small picture of what it would be: where something is planned and nothing is painted. Techniques look the same at any

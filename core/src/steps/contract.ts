@@ -240,6 +240,9 @@ export type Step<P extends ParamSpecs = ParamSpecs, F = unknown, L = unknown> =
 /** A step as the registry keeps it: its parameter types are forgotten, its schema is made. */
 export type AnyStep = Step & { readonly schema: z.ZodType<Record<string, unknown>>; readonly defaults: Record<string, unknown> }
 
+/** Whether a step is laid from a study: a plan of it takes long, whatever the size of the picture. */
+export const isLaid = (def: AnyStep): boolean => def.kind === 'planned' && def.lay !== undefined
+
 /** Declares a step. Everything else (interface, command line, docs, tests) is drawn from this. */
 export function defineStep<const P extends ParamSpecs, F = undefined, L = undefined>(step: Step<P, F, L>): AnyStep {
   const shape = Object.fromEntries(Object.entries(step.params).map(([k, s]) => [k, paramSchema(s).default(s.default as never)]))

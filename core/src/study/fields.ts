@@ -32,9 +32,6 @@ function means(kernels: Kernels, { w, h, v }: Field, r1: number, r2: number, r3:
   })
 }
 
-/** Mean of the square window that reaches r pixels each way; borders repeated. */
-export const boxed = (kernels: Kernels, of: Field, r: number): Field => means(kernels, of, r, 0, 0)
-
 /**
  * About a Gaussian blur: three box means whose variances add up to about sigma² (Wells, "Efficient synthesis of Gaussian filters by cascaded uniform filters", 1986).
  */

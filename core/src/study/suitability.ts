@@ -16,7 +16,7 @@ export interface Suitability {
   sharp: number
   /** Share 0…1 of the picture that is full of small contrasts everywhere, so that nothing is the subject. */
   busy: number
-  /** Pixels of the photo an inch of the print, where there is a print; otherwise its pixels along the long side over 10. */
+  /** Pixels of the photo an inch of the print. */
   density: number
 }
 
@@ -57,9 +57,9 @@ function sharesOf({ v }: Field, cover: Field, shares: readonly number[]): number
 
 /**
  * Measures it on a study.
- * @param print long side of the print, inches; null where nothing is said of one; @param long pixels of the photo's long side
+ * @param long pixels of the photo's long side; @param print inches that it is long on the print
  */
-export function suitabilityOf(study: Study, long: number, print: number | null): Suitability {
+export function suitabilityOf(study: Study, long: number, print: number): Suitability {
   const { cover, fine, tone, ground, edges, focus, detail } = study
   const [dark, light] = sharesOf(fine, cover, [0.05, 0.95]) as [number, number]
   let [found, sharp, full, all] = [0, 0, 0, 0]
@@ -81,6 +81,6 @@ export function suitabilityOf(study: Study, long: number, print: number | null):
     noise: study.noise * 255,
     sharp: sharp / max(1e-6, found),
     busy: full / max(1, all),
-    density: print === null ? long / 10 : long / print,
+    density: long / print,
   }
 }

@@ -31,6 +31,10 @@ const needs: Record<string, Partial<Record<Quality, string>>> = {
   'painterly-print': { flat: 'it will stay dull' },
   'newspaper-print': { flat: 'dots will be all of a size' },
   'retro-poster': { alike: 'shapes will run together', busy: 'shapes will be small', flat: 'few papers will be told apart' },
+  'pixel-mosaic': { alike: 'the subject will be lost in its tiles', flat: 'tiles will hardly part' },
+  'gapped-tiles': { alike: 'the subject will be lost in its tiles', flat: 'tiles will hardly part' },
+  'four-colour-panels': { flat: 'plates will be near each other', busy: 'plates will be specks' },
+  'panel-sheet': { flat: 'plates will be near each other', busy: 'plates will be specks' },
   photogram: { alike: 'the outline will be lost', flat: 'the outline will be lost' },
   'flat-colour-portrait': { alike: 'the sitter will not part from the ground', busy: 'shapes will be specks' },
 }

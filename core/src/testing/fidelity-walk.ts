@@ -8,6 +8,7 @@ import { GraphCompiler } from '../engine/graph.ts'
 import { coarsestAt } from '../engine/levels.ts'
 import { reducedFromFull } from '../engine/host.ts'
 import { loadKernels } from '../kernels/load-node.ts'
+import { isLaid } from '../steps/contract.ts'
 import { stepById, steps } from '../steps/registry.ts'
 import { MemorySources } from './memory-source.ts'
 import { compute, newTestEngine, testPicture } from './pictures.ts'
@@ -45,10 +46,11 @@ const FEW = 2
 const only = process.argv[3]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
 
-const isLaid = ({ chain }: { chain: readonly { step: string }[] }) =>
+/** Whether it holds a step that is laid from a study, and is the render reduced at any values. */
+const laidWhole = ({ chain }: { chain: readonly { step: string }[] }) =>
   chain.some(({ step }) => {
     const def = stepById(step)
-    return def.kind === 'planned' && def.lay !== undefined && def.coarsest?.({} as never) === 0
+    return isLaid(def) && def.coarsest?.({} as never) === 0
   })
 
 /** Black and white stripes and checks, a ramp, and flat saturated colour. */
@@ -153,7 +155,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   // what is planned, and the render reduced whatever its values, is looked at once for each setting: a small picture shows it as well
   const sizeFor = (laid: boolean, setting: string, usual: keyof typeof sizes) => (!laid ? usual : setting === 'defaults' ? 'small' : 'tiny')
   for (const step of steps.filter((x) => wanted(x.id))) {
-    const laid = isLaid({ chain: [{ step: step.id }] })
+    const laid = laidWhole({ chain: [{ step: step.id }] })
     for (const [setting, params] of settingsOf(step, RANDOM, sizes[laid ? 'tiny' : 'small'].w / 2)) {
       turn++
       for (const [i, name] of photos.entries()) {
@@ -169,7 +171,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     for (const [setting, values] of recipeSettings(recipe, RANDOM_RECIPE)) {
       turn++
       for (const [i, name] of photos.entries()) {
-        const size = sizeFor([...allLayers(recipe.layers)].some(isLaid), setting, 'large')
+        const size = sizeFor([...allLayers(recipe.layers)].some(laidWhole), setting, 'large')
         const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
         found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })

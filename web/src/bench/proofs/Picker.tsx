@@ -113,7 +113,7 @@ function useOwn(): readonly Recipe[] {
 function useSuitability(artwork: Artwork): Suitability | null {
   const engine = useEngine()
   const feed = useFeed()
-  const [found, setFound] = useState<Suitability | null>(null)
+  const [found, setFound] = useState<{ of: string; is: Suitability | null } | null>(null)
   const photo = [...allLayers(artwork.layers)].find((l) => l.source.type === 'photo')?.source
   const key = photo?.type === 'photo' ? `${photo.asset} ${JSON.stringify(photo.shown ?? null)} ${artwork.sheet.ppi}` : ''
   useEffect(() => {
@@ -122,7 +122,7 @@ function useSuitability(artwork: Artwork): Suitability | null {
       // the engine may not have the artwork yet
       engine.setArtwork(feed.artwork)
       engine.suits().then(
-        (s) => here && setFound(s),
+        (is) => here && setFound({ of: key, is }),
         () => undefined,
       )
     }
@@ -130,7 +130,8 @@ function useSuitability(artwork: Artwork): Suitability | null {
       here = false
     }
   }, [engine, feed, key])
-  return key ? found : null
+  // of another photo nothing is said
+  return found?.of === key ? found.is : null
 }
 
 /** A recipe's help, and how it will take on this photo. */
