@@ -1,6 +1,7 @@
 // Light over surfaces: canvas, laid paper, cold-pressed paper, board. Heights are functions of the place on the sheet.
 import { noise } from './noise'
 import { loadPixel, storePixel, withAlpha } from './simd'
+import { surface } from './surfaces'
 
 // @ts-ignore: decorator
 @inline
@@ -28,8 +29,9 @@ function round(d: v128, k: v128): v128 {
   return f32x4.pmax(flat(0), f32x4.sub(flat(1), f32x4.div(f32x4.mul(d, d), f32x4.mul(k, k))))
 }
 
-/** The height 0…1 of a surface at four places: of kind 0 canvas, 1 laid, 2 cold-pressed, 3 board; in units of its pitch. */
+/** The height 0…1 of a surface at four places: of kind 0 canvas, 1 laid, 2 cold-pressed, 3 board, as they were first; from 4 on as in `surface`. In units of its pitch. */
 export function heights(kind: i32, u: v128, v: v128, seed: i32): v128 {
+  if (kind >= 4) return surface(kind - 4, u, v, seed)
   if (kind >= 2) {
     // turned against the pixels, octaves against each other
     const a = f32x4.add(f32x4.mul(u, f32x4.splat(0.8480481)), f32x4.mul(v, f32x4.splat(0.5299192)))

@@ -1,23 +1,9 @@
 // Washes of watercolour, glaze over glaze: each is a shape with found and lost borders, its pigment uneven by the water's turbulence, gathered at the rim where it dried,
 // settled in the hollows of the paper. What glazes take of the light adds up as density.
-import { lerp, noise } from './noise'
+import { noise } from './noise'
 import { powerOfTwo } from './pigment'
+import { fourBetween } from './small-picture'
 import { depthAt } from './tooth'
-
-/** Four numbers of a small picture, between the middles of its pixels. */
-// @ts-ignore: decorator
-@inline
-function between(plane: usize, row: i32, pw: i32, ph: i32, u: f32, v: f32): v128 {
-  const cu = max<f32>(0, min<f32>(<f32>(pw - 1), u))
-  const cv = max<f32>(0, min<f32>(<f32>(ph - 1), v))
-  const ix = min<i32>(max<i32>(0, pw - 2), <i32>cu)
-  const iy = min<i32>(max<i32>(0, ph - 2), <i32>cv)
-  const fx = f32x4.splat(cu - <f32>ix)
-  const right: usize = pw > 1 ? 16 : 0
-  const down: usize = ph > 1 ? <usize>row : 0
-  const p = plane + <usize>iy * <usize>row + (<usize>ix << 4)
-  return lerp(lerp(v128.load(p), v128.load(p + right), fx), lerp(v128.load(p + down), v128.load(p + down + right), fx), f32x4.splat(cv - <f32>iy))
-}
 
 // @ts-ignore: decorator
 @inline
@@ -50,7 +36,7 @@ export function layGlaze(
     for (let x = 0; x < w; x += 4) {
       const left = min<i32>(4, w - x)
       // far outside nothing is looked at closely
-      const here = between(shape, shapeRow, sw, sh, (<f32>(x0 + x) + 2 - gx) * step - 0.5, (py - gy) * step - 0.5)
+      const here = fourBetween(shape, shapeRow, sw, sh, (<f32>(x0 + x) + 2 - gx) * step - 0.5, (py - gy) * step - 0.5)
       if (f32x4.extract_lane(here, 0) * scale < -(wander + f32x4.extract_lane(here, 1) * scale + 6)) continue
       const xs = f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes)
       const depth = depthAt(xs, ys, tooth, paper)
@@ -69,7 +55,7 @@ export function layGlaze(
       const strays = f32x4.mul(f32x4.splat(wander), f32x4.sub(f32x4.add(f32x4.mul(slow, f32x4.splat(1.3)), f32x4.mul(quick, f32x4.splat(0.5))), f32x4.splat(0.9)))
       for (let j = 0; j < left; j++) {
         const px = <f32>(x0 + x + j) + 0.5
-        const s = between(shape, shapeRow, sw, sh, (px - gx) * step - 0.5, (py - gy) * step - 0.5)
+        const s = fourBetween(shape, shapeRow, sw, sh, (px - gx) * step - 0.5, (py - gy) * step - 0.5)
         let stray: f32
         let deep: f32
         let turb: f32
@@ -111,7 +97,7 @@ export function layGlaze(
         const side: f32 = held(0.55 + 0.6 * downhill) * held((fray - 0.3) * 2.6)
         const line: f32 = gathers * side * (1 - lost) / (1 + d * d * d * d)
         const pool: f32 = 0.35 * gathers * max<f32>(0, downhill) / (1 + 0.02 * d * d)
-        const tint = between(tints, tintRow, tw, th, (px - gx) * tintStep - 0.5, (py - gy) * tintStep - 0.5)
+        const tint = fourBetween(tints, tintRow, tw, th, (px - gx) * tintStep - 0.5, (py - gy) * tintStep - 0.5)
         const settles: f32 = grains * f32x4.extract_lane(tint, 3)
         const amount: f32 = cover * max<f32>(0.15, 1 + uneven * (turb - 0.5) * 2.2 + line + pool + settles * (deep - 0.5) * 1.5)
         const at = acc + (<usize>(x + j) << 4)

@@ -57,6 +57,19 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.lightPaint(more, (W + 8) * 16, 4, s, ss, d, ds, W, 172, 1, 0.5, -0.5, 0.7071, 0.4, 3)
     },
   },
+  smear: {
+    w: 150,
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more, 40 * 30 * 4).forEach((_, i, t) => (t[i] = i % 4 === 2 ? 1 : ((i * 37) % 101) / 50 - 1))
+      k.raw.smear(s, ss, 0, 0, W, H, d, ds, 150, H, 0, 0, more, 40 * 16, 40, 30, 40 / W, 0, 0, 12, 0.3, 0.3, 0.06, 0.5, 7)
+    },
+  },
+  settle: {
+    run: (k, s, ss, d, ds, more) => {
+      k.f32(more, 65536).forEach((_, i, t) => (t[i] = i / 4096 - 16))
+      k.raw.settle(s, ss, d, ds, W, H, 3, 5, 1, 1 / 6, 0.5, 7, more, s, ss)
+    },
+  },
   pigmentOnTooth: {
     run: (k, s, ss, d, ds, more) => {
       const bytes = W * H * 4

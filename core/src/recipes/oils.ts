@@ -4,6 +4,7 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts
 import { along, by, dial, pick } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
+const mm = (value: number) => ({ value, unit: 'mm' })
 const head = { format: RECIPE_FORMAT, version: RECIPE_VERSION, edition: 1, retouch: null } as const
 
 const breadth = (layer: string, value = 45) =>
@@ -104,6 +105,86 @@ export const oilFaceSaved: Recipe = {
       along('vignette', null, 'opacity', [
         [0, 0],
         [100, 1],
+      ]),
+    ]),
+  ],
+}
+
+/** J7: the photo smeared along its forms, hard light over itself; that in clean daubs by overlay; canvas over all. */
+export const oilOnCanvas: Recipe = {
+  ...head,
+  id: 'oil-on-canvas',
+  title: 'Oil on canvas',
+  help: 'Wet colour dragged along the forms, strengthened by itself, pulled together into daubs, and the weave of a canvas over all; features are spared.',
+  layers: [
+    newLayer('Photo', { type: 'open-photo' }, [], 'photo'),
+    newLayer('Smeared', { type: 'open-photo' }, [newStep('smear', { drag: percent(1), spared: 0.65 }, 'smear')], 'smeared'),
+    { ...newLayer('Over itself', { type: 'below' }, [], 'over'), blend: 'hard-light', opacity: 0.4 },
+    {
+      ...newLayer('Daubs', { type: 'below' }, [newStep('oil-daub', { reach: percent(0.35), tones: 24 }, 'daub')], 'daubs'),
+      blend: 'overlay',
+      opacity: 0.35,
+    },
+    {
+      ...newLayer(
+        'Canvas',
+        { type: 'fill', colour: '#ffffff', alpha: 1 },
+        [newStep('surface-relief', { kind: 'canvas', pitch: mm(0.6), depth: 0.16 }, 'weave')],
+        'canvas',
+      ),
+      blend: 'multiply',
+    },
+  ],
+  controls: [
+    dial('drag', 'Drag', 'How far the colour is dragged along the forms.', ['Short', 'Long'], 50, [
+      along(
+        'smeared',
+        'smear',
+        'drag',
+        [
+          [0, 0.3],
+          [50, 1],
+          [100, 3],
+        ],
+        '%',
+      ),
+    ]),
+    dial('features', 'Features', 'How much of what is fine is spared.', ['Smeared', 'Spared'], 65, [
+      along('smeared', 'smear', 'spared', [
+        [0, 0],
+        [100, 1],
+      ]),
+    ]),
+    dial('daubs', 'Daubs', 'How large the daubs are that pull the colour together.', ['Small', 'Large'], 45, [
+      along(
+        'daubs',
+        'daub',
+        'reach',
+        [
+          [0, 0.12],
+          [45, 0.35],
+          [100, 1.1],
+        ],
+        '%',
+      ),
+    ]),
+    dial('strength', 'Strength', 'How strongly light and colour are driven.', ['Quiet', 'Strong'], 45, [
+      along('over', null, 'opacity', [
+        [0, 0],
+        [45, 0.4],
+        [100, 1],
+      ]),
+      along('daubs', null, 'opacity', [
+        [0, 0.1],
+        [45, 0.35],
+        [100, 0.8],
+      ]),
+    ]),
+    dial('canvas', 'Canvas', 'How much of the weave is seen.', ['None', 'Coarse'], 40, [
+      along('canvas', 'weave', 'depth', [
+        [0, 0],
+        [40, 0.16],
+        [100, 0.5],
       ]),
     ]),
   ],

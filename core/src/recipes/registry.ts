@@ -7,7 +7,7 @@ import { fourColourPanels } from './four-colour-panels.ts'
 import { gappedTiles } from './gapped-tiles.ts'
 import { graphite } from './graphite.ts'
 import { newspaper } from './newspaper.ts'
-import { knifePainting, oilFaceSaved, oilShortWay, painterlyPrint } from './oils.ts'
+import { knifePainting, oilFaceSaved, oilOnCanvas, oilShortWay, painterlyPrint } from './oils.ts'
 import { panelSheet } from './panel-sheet.ts'
 import { penAndInk } from './pen-and-ink.ts'
 import { pencilDrawing } from './pencil-drawing.ts'
@@ -33,6 +33,7 @@ export const recipes: readonly Recipe[] = [
   threeLayerWatercolour,
   oilShortWay,
   oilFaceSaved,
+  oilOnCanvas,
   knifePainting,
   painterlyPrint,
   newspaper,

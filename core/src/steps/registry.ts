@@ -25,6 +25,7 @@ import { wash } from './paint/wash.ts'
 import { colouredPencil } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
+import { smear } from './paint/smear.ts'
 import { paperShapes } from './paint/paper-shapes.ts'
 import { dither } from './print/dither.ts'
 import { halftone } from './print/halftone.ts'
@@ -40,7 +41,8 @@ import { unsharpMask } from './smooth/unsharp-mask.ts'
 import { paperTooth } from './surface/paper-tooth.ts'
 import { paperTooth2 } from './surface/paper-tooth-2.ts'
 import { paperTooth1 } from './surface/paper-tooth-1.ts'
-import { surfaceRelief } from './surface/surface-relief.ts'
+import { settling } from './surface/settling.ts'
+import { surfaceRelief, surfaceRelief2 } from './surface/surface-relief.ts'
 import { surfaceRelief1 } from './surface/surface-relief-1.ts'
 import { pixelBlocks } from './tile/pixel-blocks.ts'
 import { brightnessContrast } from './tone/brightness-contrast.ts'
@@ -97,12 +99,14 @@ export const steps: readonly AnyStep[] = [
   broadBrush,
   colouredPencil,
   flowingOil,
+  smear,
   paperShapes,
   halftone,
   dither,
   pixelBlocks,
   surfaceRelief,
   paperTooth,
+  settling,
 ]
 
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
@@ -120,6 +124,7 @@ export const olderSteps: readonly AnyStep[] = [
   sharpen1,
   vignette1,
   surfaceRelief1,
+  surfaceRelief2,
   paperTooth1,
 ]
 

@@ -27,6 +27,7 @@ const needs: Record<string, Partial<Record<Quality, string>>> = {
   'three-layer-watercolour': { alike: 'cut shapes will run together', noisy: 'it will show in the calm layer' },
   'oil-short-way': { busy: 'daubs will muddle it', few: 'hairs will look broad' },
   'oil-face-saved': { busy: 'daubs will muddle it', few: 'hairs will look broad' },
+  'oil-on-canvas': { soft: 'there will be no forms to drag along', noisy: 'it will be dragged into streaks' },
   'knife-painting': { busy: 'facets will muddle it', flat: 'facets will hardly part', alike: 'the subject will sink into the ground' },
   'painterly-print': { flat: 'it will stay dull' },
   'newspaper-print': { flat: 'dots will be all of a size' },

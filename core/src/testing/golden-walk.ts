@@ -6,7 +6,8 @@ import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork, Recipe } from '../artwork/schema.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { olderSteps, steps } from '../steps/registry.ts'
+import { isLaid, type AnyStep } from '../steps/contract.ts'
+import { olderSteps, stepAt, steps } from '../steps/registry.ts'
 import { newMask } from '../artwork/planes.ts'
 import { orderedArea } from '../engine/areas.ts'
 import { inkBlobs, noInk, withStrokes, type InkPlace } from '../ink/ink.ts'
@@ -33,7 +34,7 @@ const asset = 'a1'.repeat(32)
 const FORMS = { asset: 'b1'.repeat(32), width: 300, height: 220 }
 /** The same for what is painted stroke upon stroke, which takes longest. */
 const SMALL_FORMS = { asset: 'b2'.repeat(32), width: 150, height: 110 }
-const STROKED = new Set(['broad-brush', 'flowing-oil', 'wash', 'coloured-pencil', 'charcoal', 'pastel'])
+const stroked = (def: AnyStep) => def.group === 'paint' && isLaid(def) && !('shapes' in def)
 
 const only = process.argv[2]?.split(',')
 const wanted = (id: string) => !only || only.includes(id)
@@ -77,7 +78,7 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
     of[setting] = await hashes(artwork)
   }
   if (!step.goesBy) continue
-  const forms = STROKED.has(step.id) ? SMALL_FORMS : FORMS
+  const forms = stroked(step) ? SMALL_FORMS : FORMS
   for (const [setting, params] of settingsOf(step, 0, forms.width / 2)) {
     const artwork = artworkFromPhoto({ ...forms, title: 'golden', ppi: 300 })
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
@@ -94,7 +95,7 @@ const formerly = readdirSync(earlier)
 for (const recipe of [...recipes, ...formerly].filter((r) => wanted(r.id))) {
   const of: Golden[string] = (golden[`recipe ${recipe.id}${recipe.edition > 1 ? `@${recipe.edition}` : ''}`] = {})
   // of what is painted stroke upon stroke one end of each control: its steps are pinned at both
-  const painted = usesOf(recipe.layers).some(({ step }) => STROKED.has(step))
+  const painted = usesOf(recipe.layers).some(({ step, version }) => stroked(stepAt(step, version)))
   for (const [setting, values] of recipeSettings(recipe, 0)) {
     if (painted && setting.endsWith(' low')) continue
     const artwork = photo()

@@ -49,7 +49,7 @@ const meanOf = (v: Uint16Array, c: number): number => {
   return sum / (v.length / 4) / 65535
 }
 
-const painted = ['broad-brush', 'flowing-oil', 'coloured-pencil', 'wash', 'charcoal', 'pastel']
+const painted = ['broad-brush', 'flowing-oil', 'coloured-pencil', 'wash', 'charcoal', 'pastel', 'smear']
 
 describe.each(painted)('%s', (step) => {
   test('a flat grey is painted evenly, in about its own tone or a lighter one', async () => {

@@ -49,44 +49,55 @@ export const reliefParams = {
   seed: seed({ default: 5, when: made, help: 'Another piece of it.' }),
 }
 
-export const surfaceRelief = defineStep({
-  id: 'surface-relief',
-  version: 2,
-  title: 'Surface relief',
-  group: 'surface',
-  kind: 'point',
-  onPaper: true,
-  lit: true,
-  raises: true,
-  stock: 'relief',
-  help: 'The picture on canvas or paper: its surface is lit once by the artwork’s lamp, with all others that lie there.',
-  method:
-    'Heights as functions of the place on the sheet (plain weave with uneven threads; ribs and chain lines; three octaves of value noise) or the lights of another picture, levelled and repeated; slopes lit by Lambert’s law; the flat keeps its colour',
-  params: reliefParams,
-  sample: { depth: 0.5 },
-  // slopes finer than a pixel cannot be lit
-  coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings(pitch / 9)),
-  measure: heightsOf,
-  // its input is what was high before it, its output that with its own height
-  run: ({ input, output, kernels, planes, level, quick }, { kind, picture, width, pitch, depth, seed: deal }) => {
-    const { x, y, w, h } = output.region
-    const scale = 2 ** level
-    if (kind === 'picture') {
-      const plane = planes['picture']
-      if (!plane || !picture) {
-        kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, w * 8, h)
+/** @param first number of its first surface among the kernel's; @param quiet its usual depth; @param finest its finest forms, share of those of the first surfaces */
+const reliefBy = (version: number, first: number, quiet: number, finest: number, surfaces: string) =>
+  defineStep({
+    id: 'surface-relief',
+    version,
+    title: 'Surface relief',
+    group: 'surface',
+    kind: 'point',
+    onPaper: true,
+    lit: true,
+    raises: true,
+    stock: 'relief',
+    help: 'The picture on canvas or paper: its surface is lit once by the artwork’s lamp, with all others that lie there.',
+    method: `Heights as functions of the place on the sheet (${surfaces}) or the lights of another picture, levelled and repeated; slopes lit by Lambert’s law; the flat keeps its colour`,
+    params: { ...reliefParams, depth: share({ title: 'Depth', default: quiet, help: 'How deep the surface is.' }) },
+    sample: { depth: 0.5 },
+    // slopes finer than a pixel cannot be lit
+    coarsest: ({ kind, pitch }) => (kind === 'picture' ? 0 : halvings((pitch * finest) / 9)),
+    measure: heightsOf,
+    // its input is what was high before it, its output that with its own height
+    run: ({ input, output, kernels, planes, level, quick }, { kind, picture, width, pitch, depth, seed: deal }) => {
+      const { x, y, w, h } = output.region
+      const scale = 2 ** level
+      if (kind === 'picture') {
+        const plane = planes['picture']
+        if (!plane || !picture) {
+          kernels.raw.copyRect(input.ptr, input.stride, output.ptr, output.stride, w * 8, h)
+          return
+        }
+        const heights = planeIn(kernels, picture.asset, plane.values)
+        const step = plane.w / width
+        // a height of 1 in the picture is so many full-size pixels of the sheet
+        const high = (depth * 0.6 * scale) / step
+        kernels.raw.raiseBy(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, step, heights, plane.w, plane.h, high)
         return
       }
-      const heights = planeIn(kernels, picture.asset, plane.values)
-      const step = plane.w / width
-      // a height of 1 in the picture is so many full-size pixels of the sheet
-      const high = (depth * 0.6 * scale) / step
-      kernels.raw.raiseBy(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, step, heights, plane.w, plane.h, high)
-      return
-    }
-    // a small picture that is wanted quickly cannot hold threads of a pixel or two: their light and shade comes to none
-    const held = quick ? Math.min(1, Math.max(0, (pitch - 2) / 4)) : 1
-    const high = depth * held * 0.55 * pitch * scale
-    kernels.raw.raise(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, 1 / pitch, KINDS.indexOf(kind), high, deal)
-  },
-})
+      // a small picture that is wanted quickly cannot hold threads of a pixel or two: their light and shade comes to none
+      const held = quick ? Math.min(1, Math.max(0, (pitch - 2) / 4)) : 1
+      const high = depth * held * 0.55 * pitch * scale
+      kernels.raw.raise(input.ptr, input.stride, output.ptr, output.stride, w, h, x, y, 1 / pitch, first + KINDS.indexOf(kind), high, deal)
+    },
+  })
+
+/** Its weave a zigzag, its papers rough. */
+export const surfaceRelief2 = reliefBy(2, 0, 0.3, 1, 'plain weave with uneven threads; ribs and chain lines; three octaves of value noise')
+export const surfaceRelief = reliefBy(
+  3,
+  4,
+  0.2,
+  0.4,
+  'plain weave of twisted threads, over and under; wires, chain lines and felt; hills pressed by felts; turned value noise',
+)
