@@ -40,12 +40,13 @@ function grown(u: v128, v: v128, seed: i32): v128 {
 function thread(i: v128, d: v128, along: v128, over: v128, seed: i32): v128 {
   // each is as thick as it was spun, with slubs here and there
   const spun = noise(times(i, 3.7), times(along, 0.09), seed)
-  const k = f32x4.add(flat(0.43), times(spun, 0.14))
+  const k = f32x4.add(flat(0.37), times(spun, 0.13))
   const e = f32x4.div(d, k)
   // twisted out of plies, which lie aslant
   const ply = noise(f32x4.add(times(d, 5), times(along, 2.2)), times(i, 9.1), seed ^ 0x3ad5)
   const round = f32x4.sub(flat(1), f32x4.mul(e, e))
-  return f32x4.add(f32x4.add(times(over, 0.34), times(round, 0.52)), f32x4.add(times(spun, 0.38), times(ply, 0.1)))
+  // low enough at its borders that neighbours meet in the gaps between
+  return f32x4.add(f32x4.add(times(over, 0.34), times(round, 0.72)), f32x4.add(times(spun, 0.38), f32x4.add(times(ply, 0.1), flat(-0.42))))
 }
 
 /** Plain weave: over and under in turn; threads wander and differ. */
