@@ -499,6 +499,21 @@ export class GraphCompiler {
     return run
   }
 
+  /** The lamp as a layer's own space has it: what is turned or flipped after it was lit is lit by the artwork's one lamp all the same. */
+  private lampOver(layer: Layer, onPaper: boolean): Artwork['lamp'] {
+    const { lamp } = this.artwork
+    const space = spaceOf(this.artwork.layers, layer.id)
+    const way = onPaper ? space : times(space, layer.placement.matrix as Matrix)
+    const [a, b, , d, e] = way.map((v) => v / way[8]) as unknown as Matrix
+    if (b === 0 && d === 0 && a === e && a > 0) return lamp
+    const turn = (lamp.direction * Math.PI) / 180
+    const [x, y] = [Math.cos(turn), -Math.sin(turn)]
+    // the inverse of its linear part, but for its size; in hundredths of a degree, so that every machine finds the same
+    const side = a * e - b * d < 0 ? -1 : 1
+    const [u, v] = [side * (e * x - b * y), side * (a * y - d * x)]
+    return { ...lamp, direction: Math.round((Math.atan2(-v, u) * 18000) / Math.PI) / 100 }
+  }
+
   /** A picture lit by the lamp, where it has heights. */
   private litBy(input: Node, heights: Node | null): Node {
     if (!heights || input.kind === 'empty') return input
@@ -1021,7 +1036,7 @@ export class GraphCompiler {
       if (surface) others['there'] = surface
       else params['paper'] = 'own'
     }
-    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.artwork.lamp : UNLIT }
+    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.lampOver(whole, space === 'sheet') : UNLIT }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
     const by = Math.ceil(def.grows?.(params as never) ?? 0)
     const hands = this.handsOf(whole, def, taken.extent, space === 'sheet')

@@ -3,7 +3,7 @@ import { artworkFromPhoto } from '../artwork/load.ts'
 import { newPaper } from '../artwork/papers.ts'
 import type { Artwork, Layer } from '../artwork/schema.ts'
 import { atLevel } from '../base/region.ts'
-import { moved, scaled, times } from '../base/transform.ts'
+import { moved, scaled, times, turned } from '../base/transform.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { MemorySources } from '../testing/memory-source.ts'
@@ -113,6 +113,34 @@ test('a step’s opacity lowers what it raises; its blend mode does not matter',
   expect(half / full).toBeLessThan(0.65)
   expect(same(await of(1), await of(1, 'multiply'))).toBe(true)
   expect(same(await of(0), flat)).toBe(true)
+})
+
+test('paint that is flipped with its layer, or with a group round it, is lit by the same lamp', async () => {
+  const oil = photo('p', { chain: [newStep('flowing-oil', { body: 1, weave: px(0), width: px(12) }, 'o')] })
+  const across = laid(times(moved(W, 0), scaled(-1, 1)))
+  const mirror = await shown(artwork([oil], lamp(0)))
+  const group = { ...newLayer('Group', { type: 'group', isolated: true, layers: [oil] }, [], 'gr'), placement: across } as Layer
+  for (const layers of [[{ ...oil, placement: across }], [group]]) {
+    const flipped = await shown(artwork(layers, lamp(180)))
+    let far = 0
+    for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) far = Math.max(far, Math.abs(flipped[(y * W + x) * 4]! - mirror[(y * W + W - 1 - x) * 4]!))
+    expect(far).toBeLessThan(40)
+  }
+  // a quarter turn and an odd angle besides
+  const params = (m: readonly number[]) => {
+    const node = new GraphCompiler(artwork([{ ...oil, placement: laid(m) }], lamp(90)), kernels.hash).compile({ type: 'artwork' })
+    const seen: number[] = []
+    const walk = (n: Node): void => {
+      const { params: p, input } = n as { params?: { sheet?: { lamp: { direction: number } } }; input?: Node }
+      if (p?.sheet) seen.push(p.sheet.lamp.direction)
+      if (input) walk(input)
+    }
+    walk(node as Node)
+    return seen
+  }
+  expect(params(turned(90))).toEqual([180])
+  expect(params(turned(-30))[0]).toBeCloseTo(60, 1)
+  expect(params(moved(7, 3))).toEqual([90])
 })
 
 test('moving the lamp leaves all but the light as it was made', () => {
