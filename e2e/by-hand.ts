@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test'
-import { openRow, proof, row, saved, settled, shown, type Shown } from './bench-page.ts'
+import { openRow, row, saved, settled, shown, type Shown } from './bench-page.ts'
 
 // What an illustrator does on the bench, one call a gesture.
 
@@ -37,6 +37,12 @@ export async function addLayer(page: Page, from: string | RegExp): Promise<void>
   await page.getByRole('menuitem', { name: from }).click()
 }
 
+/** Does to a layer what its menu has: *Shown*, *Alone*, *Delete*… */
+export async function deed(page: Page, layer: string, what: string): Promise<void> {
+  await row(page, layer).locator('[data-part="who"]').click({ button: 'right' })
+  await page.getByRole('menu').getByText(what, { exact: true }).first().click()
+}
+
 /** The share of red, green and blue (0…1) over the picture on the canvas. */
 export async function mean(page: Page): Promise<[number, number, number]> {
   return meanOf(await shown(page))
@@ -58,10 +64,13 @@ export async function values(page: Page): Promise<Record<string, string[]>> {
   for (const name of await page.locator('[data-part="row"] [data-part="who"] b').allTextContents()) {
     await openRow(page, name)
     found[name] = await fields(page)
-    for (const title of await row(page, name).locator('[data-part="held"] [data-part="cap"]').allTextContents()) {
-      await proof(page, name, title).click()
+    // two of one kind may follow each other
+    const proofs = row(page, name).locator('[data-part="held"] [data-part="proof"]', { has: page.locator('[data-part="cap"]') })
+    for (let i = 0; i < (await proofs.count()); i++) {
+      const title = (await proofs.nth(i).locator('[data-part="cap"]').textContent())!
+      await proofs.nth(i).click()
       await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible()
-      found[`${name} / ${title}`] = await fields(page)
+      found[`${name} / ${i + 1} ${title}`] = await fields(page)
     }
   }
   return found

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { difference, openRow, row, saved, settled, shown } from './bench-page.ts'
-import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
+import { addLayer, addStep, begin, choose, deed, set } from './by-hand.ts'
 import { apart, brush, downloaded, part, stroke, type Pixels } from './brush.ts'
 import { expect, test } from './studio.ts'
 
@@ -9,10 +9,6 @@ import { expect, test } from './studio.ts'
 const names = (page: Page) => page.locator('[data-part="row"] [data-part="who"] b')
 const who = (page: Page, name: string) => row(page, name).locator('[data-part="who"]')
 /** What a menu that opens at the pointer offers. */
-async function deed(page: Page, name: string, what: string): Promise<void> {
-  await who(page, name).click({ button: 'right' })
-  await page.getByRole('menu').getByText(what, { exact: true }).click()
-}
 /** Where the drawing is dense. */
 const middle = (p: Pixels) => part(p, 500, 700, 400, 300)
 async function graphite(page: Page): Promise<void> {

@@ -3,17 +3,13 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { openRow, row, saved, settled } from './bench-page.ts'
-import { addLayer, addStep, begin, choose, reopened, set, values } from './by-hand.ts'
+import { addLayer, addStep, begin, choose, deed, reopened, set, values } from './by-hand.ts'
 import { brush, downloaded, handle, meanOf, onScreen, part, pull, rubbing, stroke, type At, type Pixels } from './brush.ts'
 import { expect, root, test } from './studio.ts'
 
 // Layers laid elsewhere, by pointer, by numbers and by key, as an illustrator would; each ends in a file whose pixels are checked.
 
 const who = (page: Page, name: string) => row(page, name).locator('[data-part="who"]')
-async function deed(page: Page, name: string, what: string): Promise<void> {
-  await who(page, name).click({ button: 'right' })
-  await page.getByRole('menu').getByText(what, { exact: true }).first().click()
-}
 const place = (page: Page) => page.getByRole('button', { name: 'Place', exact: true })
 /** Drags from one place of the artwork to another. */
 async function drag(page: Page, from: At, to: At, key?: string): Promise<void> {
