@@ -1,7 +1,9 @@
 import { expect, type Page, type TestInfo } from '@playwright/test'
+import { join } from 'node:path'
 import sharp from 'sharp'
 import { set } from './by-hand.ts'
 import { saved, settled } from './bench-page.ts'
+import { root } from './studio.ts'
 
 /** A place of the artwork, full-size pixels. */
 export type At = readonly [x: number, y: number]
@@ -86,6 +88,15 @@ export async function downloaded(page: Page, info: TestInfo, name: string, { onW
   const picture = onWhite ? sharp(file).flatten({ background: '#fff' }) : sharp(file)
   const { data, info: size } = await picture.removeAlpha().raw().toBuffer({ resolveWithObject: true })
   return { w: size.width, h: size.height, data }
+}
+
+/** A demo photo's own pixels. */
+export async function photoOf(name: string): Promise<Pixels> {
+  const { data, info } = await sharp(join(root, 'demo/photos', name))
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  return { w: info.width, h: info.height, data }
 }
 
 /** The red, green and blue of a part, each pixel. */

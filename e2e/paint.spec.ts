@@ -1,21 +1,10 @@
 import { type Page } from '@playwright/test'
-import { join } from 'node:path'
-import sharp from 'sharp'
 import { openRow, proof, saved, settled, shown, difference, type Shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
-import { apart, brush, doing, downloaded, meanOf, onScreen, part, rubbing, stroke, tap, type At, type Pixels } from './brush.ts'
-import { expect, root, test } from './studio.ts'
+import { apart, brush, doing, downloaded, meanOf, onScreen, part, photoOf, rubbing, stroke, tap, type At, type Pixels } from './brush.ts'
+import { expect, test } from './studio.ts'
 
 // Painting by hand, by the pointer; each ends in a download that is looked at, and an artwork opened again.
-
-/** A demo photo's own pixels. */
-async function photo(name: string): Promise<Pixels> {
-  const { data, info } = await sharp(join(root, 'demo/photos', name))
-    .removeAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  return { w: info.width, h: info.height, data }
-}
 
 test('a face is saved from a technique by a mask of faint cover', async ({ enter }, info) => {
   test.setTimeout(180_000)
@@ -35,7 +24,7 @@ test('a face is saved from a technique by a mask of faint cover', async ({ enter
   for (let i = 0; i < 5; i++) await stroke(page, rubbing(520, 560, 420, 240, 4))
   expect(difference(before, await shown(page))).toBeGreaterThan(2 * once)
   const saved1 = await downloaded(page, info, 'saved')
-  const own = await photo('keeper-portrait.jpg')
+  const own = await photoOf('keeper-portrait.jpg')
   const face = [700, 640, 80, 80] as const
   // the face comes back, as far as six faint strokes go; the rest is pixel for pixel as it was
   expect(apart(part(saved1, ...face), part(own, ...face))).toBeLessThan(0.5 * apart(part(screened, ...face), part(own, ...face)))
@@ -222,7 +211,7 @@ test('blocks stand only where white was painted on the black mask, which is show
   await page.locator('[data-part="tuning"]').getByText('Picture', { exact: true }).click()
   await settled(page)
   const mixed = await downloaded(page, info, 'mixed')
-  const own = await photo('tin-boats.jpg')
+  const own = await photoOf('tin-boats.jpg')
   expect(apart(part(mixed, 100, 100, 300, 300), part(own, 100, 100, 300, 300))).toBeLessThan(0.01)
   // a block's pixels are alike
   const here = part(mixed, 1000, 900, 6, 6)

@@ -1,22 +1,13 @@
-import { type Page, type TestInfo } from '@playwright/test'
+import { type Locator, type Page, type TestInfo } from '@playwright/test'
 import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import sharp from 'sharp'
 import { difference, openRow, row, saved, settled, shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, deed, reopened, set } from './by-hand.ts'
-import { apart, brush, doing, downloaded, meanOf, part, rubbing, stroke, type Pixels } from './brush.ts'
-import { expect, root, test } from './studio.ts'
+import { apart, brush, doing, downloaded, meanOf, part, photoOf, rubbing, stroke, type Pixels } from './brush.ts'
+import { expect, test } from './studio.ts'
 
 // Painted artworks as an illustrator makes them, by hand on the bench: each to a download that is looked at, and an artwork opened again.
 
-/** A demo photo's own pixels. */
-async function photo(name: string): Promise<Pixels> {
-  const { data, info } = await sharp(join(root, 'demo/photos', name))
-    .removeAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  return { w: info.width, h: info.height, data }
-}
 const named = async (page: Page, name: string) => {
   await page.getByLabel('Name', { exact: true }).fill(name)
   await page.getByLabel('Name', { exact: true }).press('Enter')
@@ -33,21 +24,20 @@ async function version(page: Page, name: string, step: string, blend: string): P
 const restless = (p: Pixels, x: number, y: number, w: number, h: number): number => apart(part(p, x, y, w, h), part(p, x + 1, y, w, h))
 const light = ([r, g, b]: number[]) => 0.2126 * r! + 0.7152 * g! + 0.0722 * b!
 
-/** Renders a JPEG of a quality; its bytes. */
-async function asJpeg(page: Page, info: TestInfo, quality: string): Promise<Buffer> {
+/** Renders at full size, by what `fill` says in the dialog; where the downloaded file is. */
+async function renderedAs(page: Page, info: TestInfo, file: string, fill: (dialog: Locator) => Promise<void>): Promise<string> {
   await saved(page)
   await page.getByRole('button', { name: 'Render', exact: true }).click()
   const dialog = page.getByRole('dialog', { name: 'Render at full size' })
-  await dialog.getByText('JPEG', { exact: true }).click()
-  await dialog.getByLabel('Quality').fill(quality)
+  await fill(dialog)
   await dialog.getByRole('button', { name: 'Render', exact: true }).click()
   await expect(dialog.locator('[data-render-state="done"]')).toBeVisible({ timeout: 120_000 })
   const waiting = page.waitForEvent('download')
   await dialog.getByRole('link', { name: 'Download' }).click()
-  const file = info.outputPath(`at-${quality}.jpg`)
-  await (await waiting).saveAs(file)
+  const path = info.outputPath(file)
+  await (await waiting).saveAs(path)
   await page.keyboard.press('Escape')
-  return readFileSync(file)
+  return path
 }
 
 test('watercolour by three layers: cut paper by luminosity, broad brushwork by screen, a median by soft light', async ({ enter }, info) => {
@@ -71,7 +61,7 @@ test('watercolour by three layers: cut paper by luminosity, broad brushwork by s
   await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText(['Calm', 'Brushwork', 'Cut paper', 'Photo'])
   await settled(page)
   const sheet = await downloaded(page, info, 'three')
-  const own = await photo('tin-boats.jpg')
+  const own = await photoOf('tin-boats.jpg')
   expect([sheet.w, sheet.h]).toEqual([own.w, own.h])
   // lighter than the photo, and calmer: what is small is gone
   const middle = [Math.round(own.w * 0.35), Math.round(own.h * 0.35), 400, 300] as const
@@ -107,7 +97,12 @@ test('oil, the short way: muted, painted, mirrored under a lamp that stays, a JP
   expect(lit).toBeGreaterThan(0.3)
   expect(lit).toBeLessThan(12)
   expect(Math.abs(meanOf(part(flipped, ...face)) - meanOf(part(mirrored, ...face)))).toBeLessThan(3)
-  const jpeg = await asJpeg(page, info, '80')
+  const jpeg = readFileSync(
+    await renderedAs(page, info, 'at-80.jpg', async (dialog) => {
+      await dialog.getByText('JPEG', { exact: true }).click()
+      await dialog.getByLabel('Quality').fill('80')
+    }),
+  )
   expect(await sharp(jpeg).metadata()).toMatchObject({ format: 'jpeg', width: painted.w, height: painted.h })
   const again = await sharp(jpeg).removeAlpha().raw().toBuffer()
   const after: Pixels = { w: painted.w, h: painted.h, data: again }
@@ -143,7 +138,7 @@ test('oil with the face saved: its mask painted by hand, softly, until the photo
   // pixel for pixel as it was away from the brush, nearer to the photo under it: its fine forms are back
   expect(apart(part(kept, ...far), part(painted, ...far))).toBe(0)
   expect(apart(part(kept, ...face), part(painted, ...face))).toBeGreaterThan(2)
-  const own = await photo('keeper-portrait.jpg')
+  const own = await photoOf('keeper-portrait.jpg')
   const shape = (p: Pixels) => part(p, ...face).map(light)
   const likeness = (a: number[], b: number[]) => {
     const [ma, mb] = [a, b].map((v) => v.reduce((s, x) => s + x, 0) / v.length) as [number, number]
@@ -174,7 +169,7 @@ test('a painterly print: brushwork over brushwork, its blacks, whites and colour
   const twice = await downloaded(page, info, 'twice')
   const whole = [Math.round(twice.w / 2) - 350, Math.round(twice.h / 2) - 250, 700, 500] as const
   // painted over once more it is looser: further from the photo
-  const own = await photo('heron-on-post.jpg')
+  const own = await photoOf('heron-on-post.jpg')
   expect(apart(part(twice, ...whole), part(own, ...whole))).toBeGreaterThan(1.05 * apart(part(once, ...whole), part(own, ...whole)))
   await addLayer(page, 'What lies below')
   await addStep(page, 'Levels')
@@ -184,18 +179,10 @@ test('a painterly print: brushwork over brushwork, its blacks, whites and colour
   await set(page, 'Saturation', '20')
   await settled(page)
   const chroma = (p: Pixels) => part(p, ...whole).reduce((s, c) => s + Math.max(...c) - Math.min(...c), 0)
-  await saved(page)
-  await page.getByRole('button', { name: 'Render', exact: true }).click()
-  const dialog = page.getByRole('dialog', { name: 'Render at full size' })
-  await dialog.getByLabel('Resolution').fill('240')
-  await expect(dialog.getByText(`${((twice.w / 240) * 2.54).toFixed(1)} × ${((twice.h / 240) * 2.54).toFixed(1)} cm in print`)).toBeVisible()
-  await dialog.getByRole('button', { name: 'Render', exact: true }).click()
-  await expect(dialog.locator('[data-render-state="done"]')).toBeVisible({ timeout: 120_000 })
-  const waiting = page.waitForEvent('download')
-  await dialog.getByRole('link', { name: 'Download' }).click()
-  const file = info.outputPath('print.png')
-  await (await waiting).saveAs(file)
-  await page.keyboard.press('Escape')
+  const file = await renderedAs(page, info, 'print.png', async (dialog) => {
+    await dialog.getByLabel('Resolution').fill('240')
+    await expect(dialog.getByText(`${((twice.w / 240) * 2.54).toFixed(1)} × ${((twice.h / 240) * 2.54).toFixed(1)} cm in print`)).toBeVisible()
+  })
   expect((await sharp(file).metadata()).density).toBe(240)
   const { data, info: size } = await sharp(file).removeAlpha().raw().toBuffer({ resolveWithObject: true })
   const print: Pixels = { w: size.width, h: size.height, data }

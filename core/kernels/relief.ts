@@ -1,18 +1,7 @@
 // Light over surfaces: canvas, laid paper, cold-pressed paper, board. Heights are functions of the place on the sheet.
 import { noise } from './noise'
 import { loadPixel, storePixel, withAlpha } from './simd'
-import { surface } from './surfaces'
-
-// @ts-ignore: decorator
-@inline
-function flat(v: f32): v128 {
-  return f32x4.splat(v)
-}
-// @ts-ignore: decorator
-@inline
-function times(a: v128, k: f32): v128 {
-  return f32x4.mul(a, f32x4.splat(k))
-}
+import { flat, surface, times } from './surfaces'
 
 /** A wave 0…1 with period 2 that is 1 at even numbers: by a smooth polynomial. */
 // @ts-ignore: decorator

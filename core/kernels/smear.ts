@@ -3,21 +3,28 @@ import { lerp, noise } from './noise'
 import { loadPixel, premultiply, storePixel, unpremultiply, withAlpha } from './simd'
 import { fourBetween } from './small-picture'
 
-/** A pixel of a picture between the middles of four, premultiplied; what lies outside is as its rim. */
+/**
+ * A pixel of a picture between the middles of four, premultiplied; what lies outside is as its rim. The place is counted as the picture is whole, (sx, sy) is the first
+ * pixel that is there: so a place is the same, whatever piece of the picture it is seen in.
+ */
 // @ts-ignore: decorator
 @inline
-function pixelAt(src: usize, stride: i32, w: i32, h: i32, u: f32, v: f32): v128 {
-  const cu = max<f32>(0, min<f32>(<f32>(w - 1), u))
-  const cv = max<f32>(0, min<f32>(<f32>(h - 1), v))
-  const x = min<i32>(max<i32>(0, w - 2), <i32>cu)
-  const y = min<i32>(max<i32>(0, h - 2), <i32>cv)
-  const fx = f32x4.splat(cu - <f32>x)
-  const right: usize = w > 1 ? 8 : 0
-  const down: usize = h > 1 ? <usize>stride : 0
-  const p = src + <usize>y * <usize>stride + (<usize>x << 3)
-  const top = lerp(premultiply(loadPixel(p)), premultiply(loadPixel(p + right)), fx)
-  const low = lerp(premultiply(loadPixel(p + down)), premultiply(loadPixel(p + down + right)), fx)
-  return lerp(top, low, f32x4.splat(cv - <f32>y))
+function pixelAt(src: usize, stride: i32, sx: i32, sy: i32, w: i32, h: i32, u: f32, v: f32): v128 {
+  const fu = floor<f32>(u)
+  const fv = floor<f32>(v)
+  const x = <i32>fu - sx
+  const y = <i32>fv - sy
+  const fx = f32x4.splat(u - fu)
+  const fy = f32x4.splat(v - fv)
+  const x0 = max<i32>(0, min<i32>(w - 1, x))
+  const x1 = max<i32>(0, min<i32>(w - 1, x + 1))
+  const upper = src + <usize>max<i32>(0, min<i32>(h - 1, y)) * <usize>stride
+  const lower = src + <usize>max<i32>(0, min<i32>(h - 1, y + 1)) * <usize>stride
+  const l = <usize>x0 << 3
+  const r = <usize>x1 << 3
+  const top = lerp(premultiply(loadPixel(upper + l)), premultiply(loadPixel(upper + r)), fx)
+  const low = lerp(premultiply(loadPixel(lower + l)), premultiply(loadPixel(lower + r)), fx)
+  return lerp(top, low, fy)
 }
 
 /** Most places of a line that are looked at to one side. */
@@ -131,7 +138,7 @@ export function smear(
         const weight: f32 = min<f32>(<f32>k + 0.5, to) - max<f32>(<f32>k - 0.5, from)
         if (weight <= 0 || k < -n || k > n) continue
         const at = middle + (<usize>k << 3)
-        const c = pixelAt(src, srcStride, sw, sh, load<f32>(at) - 0.5 - <f32>sx, load<f32>(at, 4) - 0.5 - <f32>sy)
+        const c = pixelAt(src, srcStride, sx, sy, sw, sh, load<f32>(at) - 0.5, load<f32>(at, 4) - 0.5)
         mean = f32x4.add(mean, f32x4.mul(c, f32x4.splat(weight)))
         all += weight
       }

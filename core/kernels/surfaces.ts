@@ -3,12 +3,12 @@ import { noise } from './noise'
 
 // @ts-ignore: decorator
 @inline
-function flat(v: f32): v128 {
+export function flat(v: f32): v128 {
   return f32x4.splat(v)
 }
 // @ts-ignore: decorator
 @inline
-function times(a: v128, k: f32): v128 {
+export function times(a: v128, k: f32): v128 {
   return f32x4.mul(a, f32x4.splat(k))
 }
 

@@ -33,7 +33,18 @@ beforeAll(async () => {
 }, 1_800_000)
 
 /** What is made of strokes, grain or bumps, whose places are dealt anew at each size: its tone and texture are compared. */
-const dealt = new Set(['hatching', 'add-grain', 'paper-tooth', 'surface-relief', 'broad-brush', 'flowing-oil', 'coloured-pencil', 'charcoal', 'pastel', 'settling'])
+const dealt = new Set([
+  'hatching',
+  'add-grain',
+  'paper-tooth',
+  'surface-relief',
+  'broad-brush',
+  'flowing-oil',
+  'coloured-pencil',
+  'charcoal',
+  'pastel',
+  'settling',
+])
 /** What is made of outlines round flat shapes is held to what lines are: which of two neighbours a small piece goes over to is decided by little. */
 const outlined = new Set(['paper-shapes', 'wash'])
 const withLengths = steps.filter((s) => Object.values(s.params).some((p) => p.type === 'length')).map((s) => s.id)
