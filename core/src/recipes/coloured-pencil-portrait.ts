@@ -22,7 +22,7 @@ export const colouredPencilPortrait: Recipe = {
       [
         newStep('gaussian-blur', { sigma: percent(5) }, 'blur'),
         newStep('hue-saturation', { saturation: -0.15 }, 'hue'),
-        newStep('surface-relief', { kind: 'canvas', pitch: mm(1.1), depth: 0.07 }, 'weave'),
+        { ...newStep('surface-relief', { kind: 'canvas', pitch: mm(1.1), depth: 0.07 }, 'weave'), version: 2 },
       ],
       'ground',
     ),

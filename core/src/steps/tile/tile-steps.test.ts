@@ -139,11 +139,21 @@ describe('surface relief', () => {
 
   test('canvas is woven: threads repeat by the pitch, but no two alike', async () => {
     const p = await lit(135, 'canvas')
-    const row = Array.from({ length: 200 }, (_, x) => p.v[(90 * 200 + x) * 4]! - 32768)
-    const like = (shift: number) => row.slice(0, 150).reduce((s, v, i) => s + v * row[i + shift]!, 0) / row.slice(0, 150).reduce((s, v) => s + v * v, 0)
+    // threads wander: over many rows
+    const like = (shift: number) => {
+      let [both, own] = [0, 0]
+      for (let y = 10; y < 110; y++)
+        for (let x = 0; x < 150; x++) {
+          const v = p.v[(y * 200 + x) * 4]! - 32768
+          both += v * (p.v[(y * 200 + x + shift) * 4]! - 32768)
+          own += v * v
+        }
+      return both / own
+    }
     // over and under in turn: two pitches
     expect(max(like(38), like(40), like(42))).toBeGreaterThan(0.25)
     expect(max(like(38), like(40), like(42))).toBeLessThan(0.98)
+    expect(like(30)).toBeLessThan(0.85 * like(40))
   })
 })
 
