@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { settled, openRow, proof, row } from './bench-page.ts'
+import { openRow, pickerFilled, proof, row, settled } from './bench-page.ts'
 import { onScreen, stroke, tap } from './brush.ts'
 import { addLayer, addStep, begin, choose, set } from './by-hand.ts'
 import { root, test } from './studio.ts'
@@ -26,8 +26,8 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.waitForTimeout(1500)
       if (scheme === 'light') await take('desk')
       await page.getByRole('button', { name: 'Begin an artwork from Marsh at sunset.jpg' }).click()
-      await page.locator('[data-part="picker"] canvas[data-made]').nth(8).waitFor()
       await settled(page)
+      await pickerFilled(page)
       await page.waitForTimeout(500)
       if (scheme === 'light') await take('picker')
       await page

@@ -189,6 +189,8 @@ export function Picker({ artwork, gap, search, takeFirst }: { artwork: Artwork; 
                     key={o.id}
                     className={proofsCss.proof}
                     data-part="proof"
+                    // all as broad, so that they stand in columns
+                    style={{ width: Math.max(118, size.w + 18) }}
                     title={told(o.help, taking)}
                     onClick={() => keep(o)}
                     onPointerEnter={() => tryIt(o)}
