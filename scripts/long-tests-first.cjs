@@ -2,11 +2,15 @@
 const Sequencer = require('@jest/test-sequencer').default
 
 const LONG = [
+  'engine/looks.test.ts',
   'engine/fidelity.test.ts',
   'engine/engine.test.ts',
-  'steps/needs.test.ts',
-  'engine/growth.test.ts',
   'testing/golden.test.ts',
+  'paint/painted-steps.test.ts',
+  'steps/needs.test.ts',
+  'line/line-steps-1.test.ts',
+  'line/line-steps.test.ts',
+  'engine/growth.test.ts',
   'engine/random.test.ts',
 ]
 const rank = ({ path }) => {
