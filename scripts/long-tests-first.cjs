@@ -6,6 +6,7 @@ const LONG = [
   'engine/fidelity.test.ts',
   'engine/engine.test.ts',
   'testing/golden.test.ts',
+  'recipes/recipes.test.ts',
   'paint/painted-steps.test.ts',
   'steps/needs.test.ts',
   'line/line-steps-1.test.ts',

@@ -76,7 +76,7 @@ test.each(recipes.map((r) => [r.id, r] as const))(
       expect([r.id, c.id, differ / photo.v.length > 0.01]).toEqual([r.id, c.id, true])
     }
   },
-  120_000,
+  300_000,
 )
 
 describe('graphite', () => {
