@@ -17,6 +17,13 @@ export async function measurePainted(photos: string): Promise<{ text: string; ba
     await measured(photo, 'pastel', (i) => ({ hand: i }), tooth, 5),
     await measured(
       photo,
+      'smear',
+      (i) => ({ hand: i }),
+      (i) => ({ mixing: 0.2 + i / 50 }),
+      5,
+    ),
+    await measured(
+      photo,
       'paper-shapes',
       (i) => ({ radius: { value: 0.5 + i / 1000, unit: '%' } }),
       (i) => ({ thickness: { value: 2 + i / 10, unit: 'px' } }),
