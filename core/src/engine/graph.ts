@@ -499,11 +499,13 @@ export class GraphCompiler {
     return run
   }
 
-  /** The lamp as a layer's own space has it: what is turned or flipped after it was lit is lit by the artwork's one lamp all the same. */
-  private lampOver(layer: Layer, onPaper: boolean): Artwork['lamp'] {
+  /**
+   * The lamp as a layer's own space has it: what is turned or flipped after it was lit is lit by the artwork's one lamp all the same. What lies on paper is lit where it
+   * lies, and is as it always was.
+   */
+  private lampOver(layer: Layer, placed: boolean): Artwork['lamp'] {
     const { lamp } = this.artwork
-    const space = spaceOf(this.artwork.layers, layer.id)
-    const way = onPaper ? space : times(space, layer.placement.matrix as Matrix)
+    const way = placed ? spaceOf(this.artwork.layers, layer.id) : toSheet(this.artwork, layer)
     const [a, b, , d, e] = way.map((v) => v / way[8]) as unknown as Matrix
     if (b === 0 && d === 0 && a === e && a > 0) return lamp
     const turn = (lamp.direction * Math.PI) / 180
@@ -1036,7 +1038,8 @@ export class GraphCompiler {
       if (surface) others['there'] = surface
       else params['paper'] = 'own'
     }
-    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp: def.lit ? this.lampOver(whole, space === 'sheet') : UNLIT }
+    const lamp = !def.lit ? UNLIT : def.onPaper ? this.artwork.lamp : this.lampOver(whole, space === 'sheet')
+    if (def.bySheet) params['sheet'] = { ppi: this.scale.ppi, reference: this.scale.reference, lamp }
     const joins = def.kind === 'table' && own && !def.analyse && taken.kind === 'step' && taken.def.kind === 'table'
     const by = Math.ceil(def.grows?.(params as never) ?? 0)
     const hands = this.handsOf(whole, def, taken.extent, space === 'sheet')
