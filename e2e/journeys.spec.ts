@@ -197,14 +197,10 @@ test('the bench: proof sheet, kept values, copied steps, values only, mirror, co
   test.setTimeout(360_000)
   const page = await enter()
   await begin(page, 'The boathouse')
-  // all steps on this photo, soon, whole and at the look spot
   await pickerFilled(page)
   // each recipe says how it will take on this photo
   await expect(page.locator('[data-part="picker"] [data-part="taking"]').first()).toBeVisible()
   expect(await page.locator('[data-part="picker"] [data-part="taking"][data-holds]').allTextContents()).toContain('will hold')
-  await page.getByText('Look spot, 100 %').click()
-  await pickerFilled(page)
-  await page.getByText('Whole', { exact: true }).click()
   // resting on one tries it in the large picture; Escape brings the photo back
   const photo = await mean(page)
   await page
@@ -357,21 +353,10 @@ test('a relief by another picture: chosen from the desk, kept in the artwork', a
   expect(difference(photo, await shown(page))).toBeLessThan(0.001)
 })
 
-test('every recipe is put on a photo, saved, and opened again as it was', async ({ enter }) => {
-  test.setTimeout(600_000)
+test('recipes of lines, of paint, of print and of panels are put on a photo, saved, and opened again as they were', async ({ enter }) => {
+  test.setTimeout(360_000)
   const page = await enter()
-  for (const title of [
-    'Pencil drawing',
-    'Pen and ink',
-    'Wash and ink',
-    'Newspaper print',
-    'Photogram',
-    'Pixel mosaic',
-    'Gapped tiles',
-    'Four-colour panels',
-    'Panel sheet',
-    'Flat-colour portrait',
-  ]) {
+  for (const title of ['Pencil drawing', 'Wash and ink', 'Newspaper print', 'Panel sheet']) {
     await page.goto(new URL('/', page.url()).href)
     await begin(page, 'The boathouse')
     const photo = await mean(page)

@@ -61,7 +61,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     w: 150,
     run: (k, s, ss, d, ds, more) => {
       k.f32(more, 40 * 30 * 4).forEach((_, i, t) => (t[i] = i % 4 === 2 ? 1 : ((i * 37) % 101) / 50 - 1))
-      k.raw.smear(s, ss, 0, 0, W, H, d, ds, 150, H, 0, 0, more, 40 * 16, 40, 30, 40 / W, 0, 0, 12, 0.3, 0.3, 0.06, 0.5, 7)
+      k.raw.smear(s, ss, 0, 0, W, H, d, ds, 150, H, 0, 0, more, 40 * 16, 40, 30, 40 / W, 0, 0, 12, 5, 0.3, 0.3, 0.06, 0.5, 7)
     },
   },
   settle: {

@@ -22,7 +22,7 @@ import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
 import { charcoal } from './paint/charcoal.ts'
 import { pastel } from './paint/pastel.ts'
 import { wash } from './paint/wash.ts'
-import { colouredPencil } from './paint/coloured-pencil.ts'
+import { colouredPencil, colouredPencil1 } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
 import { smear } from './paint/smear.ts'
@@ -126,6 +126,7 @@ export const olderSteps: readonly AnyStep[] = [
   surfaceRelief1,
   surfaceRelief2,
   paperTooth1,
+  colouredPencil1,
 ]
 
 /** The newest version of each step, by id, and all versions by id@version. */

@@ -35,6 +35,8 @@ const SWELL = 0.6
 const SOFT = 0.75
 /** Pressures below this are left out: a hand does not stroke what is not seen. */
 const LEAST = 0.045
+/** Degrees between strokes and those that cross them. */
+const CROSSED = 32
 /** How much closer and finer features are drawn. */
 const FINE = 0.55
 
@@ -70,133 +72,147 @@ export const overBy =
     return OVER * (x < 0.7 ? x : x < 1.3 ? x - (x - 0.7) ** 2 / 1.2 : 1)
   }
 
-export const colouredPencil = defineStep({
-  id: 'coloured-pencil',
-  version: 1,
-  title: 'Coloured pencil',
-  group: 'paint',
-  kind: 'planned',
-  onPaper: true,
-  help: 'Laid with a set of coloured pencils, stroke over stroke: how hard each presses follows from what they mix to on the paper.',
-  method:
-    'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014); rows of one hand',
-  params: {
-    count: number({ title: 'Pencils', default: 8, min: 2, max: 12, step: 1, help: 'How many pencils there are, where none are given.' }),
-    pencils: palette({ title: 'Own pencils', default: [], help: 'The pencils of the set. None: they are chosen by the photo, purer than it is.' }),
-    hand: angle({ title: 'Hand', default: 52, min: -90, max: 90, help: 'The way the hand goes, from level; each pencil a little otherwise.' }),
-    breadth: length({ title: 'Point', default: percent(0.2), min: 1, max: 200, feel: 'log', mark: true, help: 'How broad the points of the pencils are.' }),
-    closeness: share({ title: 'Closeness', default: 0.85, help: 'How close strokes lie: open, with paper between them, or worked over.' }),
-    length: length({ title: 'Stroke length', default: percent(5), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
-    key: share({ title: 'Key', default: 0.4, help: 'How much lighter than the photo the drawing is.' }),
-    bare: share({ title: 'Lights left bare', default: 0.35, help: 'Down to which tone the paper is left alone.' }),
-    vivid: share({ title: 'Colour', default: 0.6, help: 'Subdued, as in the photo at a half, or pure.' }),
-    wobble: share({ title: 'Wobble', default: 0.4, help: 'How unsteady the hand is: ruled, or free.' }),
-    tooth: length({
-      title: 'Tooth',
-      default: mm(0.3),
-      min: 0.5,
-      max: 120,
-      feel: 'log',
-      mark: true,
-      help: 'How far apart the hills of the paper stand, on which the colours catch.',
+/** How hard strokes press that cross those of a pressure: where much is wanted, gaps are gone over another way. */
+export const crossingBy = (pressed: number): number => max(0, 0.85 * (pressed - 0.12))
+
+/** The first version went one way only: darks showed the paper in long streaks. */
+function stepOf(version: 1 | 2) {
+  const crossed = version > 1
+  const crossing = crossed ? crossingBy : () => 0
+  return defineStep({
+    id: 'coloured-pencil',
+    version,
+    title: 'Coloured pencil',
+    group: 'paint',
+    kind: 'planned',
+    onPaper: true,
+    help: 'Laid with a set of coloured pencils, stroke over stroke: how hard each presses follows from what they mix to on the paper.',
+    method:
+      'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014); rows of one hand',
+    params: {
+      count: number({ title: 'Pencils', default: 8, min: 2, max: 12, step: 1, help: 'How many pencils there are, where none are given.' }),
+      pencils: palette({ title: 'Own pencils', default: [], help: 'The pencils of the set. None: they are chosen by the photo, purer than it is.' }),
+      hand: angle({ title: 'Hand', default: 52, min: -90, max: 90, help: 'The way the hand goes, from level; each pencil a little otherwise.' }),
+      breadth: length({ title: 'Point', default: percent(0.2), min: 1, max: 200, feel: 'log', mark: true, help: 'How broad the points of the pencils are.' }),
+      closeness: share({ title: 'Closeness', default: 0.85, help: 'How close strokes lie: open, with paper between them, or worked over.' }),
+      length: length({ title: 'Stroke length', default: percent(5), min: 4, max: 4000, feel: 'log', help: 'How long a stroke is that nothing ends sooner.' }),
+      key: share({ title: 'Key', default: 0.4, help: 'How much lighter than the photo the drawing is.' }),
+      bare: share({ title: 'Lights left bare', default: 0.35, help: 'Down to which tone the paper is left alone.' }),
+      vivid: share({ title: 'Colour', default: 0.6, help: 'Subdued, as in the photo at a half, or pure.' }),
+      wobble: share({ title: 'Wobble', default: 0.4, help: 'How unsteady the hand is: ruled, or free.' }),
+      tooth: length({
+        title: 'Tooth',
+        default: mm(0.3),
+        min: 0.5,
+        max: 120,
+        feel: 'log',
+        mark: true,
+        help: 'How far apart the hills of the paper stand, on which the colours catch.',
+      }),
+      paper: colour({ title: 'Paper', default: '#fbf9f4', help: 'The colour of the paper, which sparkles through.' }),
+      seed: seed({ default: 3, help: 'The same strokes, dealt again.' }),
+    },
+    coarsest: () => 0,
+    drawnBy: ['tooth'],
+    goesBy: ['masses', 'edges', 'detail'],
+    analyse: (work, p): Facts => ({
+      ...coloursOf(work),
+      pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
     }),
-    paper: colour({ title: 'Paper', default: '#fbf9f4', help: 'The colour of the paper, which sparkles through.' }),
-    seed: seed({ default: 3, help: 'The same strokes, dealt again.' }),
-  },
-  coarsest: () => 0,
-  drawnBy: ['tooth'],
-  goesBy: ['masses', 'edges', 'detail'],
-  analyse: (work, p): Facts => ({
-    ...coloursOf(work),
-    pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
-  }),
-  lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
-    const { w, h, cover, pencils } = facts
-    const { pow } = kernels.raw
-    const unit = max(w, h) / 1000
-    const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
-    const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
-    progress(0.2)
-    const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
-    const set = pencilsOf(pencils, p.paper, overBy(p.closeness), SOFT, CATCH, pow)
-    const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
-    progress(0.4)
-    // pressures at every place of the plan
-    const n = pencils.length
-    const across = study.w / w
-    const pressures = pencils.map(() => new Float32Array(w * h))
-    const detail = new Float32Array(w * h)
-    const light = new Float32Array(w * h)
-    const out = new Float32Array(n)
-    for (let y = 0; y < h; y++) {
-      if ((y & 31) === 0) await pause()
-      for (let x = 0; x < w; x++) {
-        const i = y * w + x
-        if (cover[i]! < 0.4) continue
-        const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
-        detail[i] = d
-        const t = between(d, 0.1, 0.4)
-        const [r, g, b] = [0, 1, 2].map((c) => broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)) as Triple
-        light[i] = 0.2126 * r + 0.7152 * g + 0.0722 * b
-        pressuresAt(recipe, r, g, b, out)
-        for (let k = 0; k < n; k++) pressures[k]![i] = out[k]!
+    lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
+      const { w, h, cover, pencils } = facts
+      const { pow } = kernels.raw
+      const unit = max(w, h) / 1000
+      const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
+      const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
+      progress(0.2)
+      const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
+      const set = pencilsOf(pencils, p.paper, overBy(p.closeness), SOFT, CATCH, pow, crossing)
+      const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
+      progress(0.4)
+      // pressures at every place of the plan
+      const n = pencils.length
+      const across = study.w / w
+      const pressures = pencils.map(() => new Float32Array(w * h))
+      const detail = new Float32Array(w * h)
+      const light = new Float32Array(w * h)
+      const out = new Float32Array(n)
+      for (let y = 0; y < h; y++) {
+        if ((y & 31) === 0) await pause()
+        for (let x = 0; x < w; x++) {
+          const i = y * w + x
+          if (cover[i]! < 0.4) continue
+          const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
+          detail[i] = d
+          const t = between(d, 0.1, 0.4)
+          const [r, g, b] = [0, 1, 2].map((c) => broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)) as Triple
+          light[i] = 0.2126 * r + 0.7152 * g + 0.0722 * b
+          pressuresAt(recipe, r, g, b, out)
+          for (let k = 0; k < n; k++) pressures[k]![i] = out[k]!
+        }
       }
-    }
-    const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
-    const laid: Laid[] = []
-    for (let k = 0; k < n; k++) {
-      progress(0.4 + (0.6 * k) / n)
-      const list = new MarkList()
-      const plane = pressures[k]!
-      for (const [size, wanted] of [
-        [1, (d: number) => d < 0.4],
-        [FINE, (d: number) => d >= 0.4],
-      ] as const) {
-        await layRows(
-          list,
-          {
-            hand: p.hand + (((k * 5) % 7) - 3) * 4,
-            spacing: (p.breadth * size) / (0.55 + 0.45 * p.closeness),
-            breadth: p.breadth * size,
-            length: p.length * (size < 1 ? 0.6 : 1),
-            swell: SWELL,
-            wobble: p.wobble,
-            seed: p.seed + k * 104729 + (size < 1 ? 31 : 0),
-            least: LEAST,
-            taper: 0.16,
-            beyond: 0.2 * p.length,
-            pressed: (x, y) => {
-              const i = cell(x, y)
-              return wanted(detail[i]!) ? plane[i]! : -1
+      const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
+      const laid: Laid[] = []
+      for (let k = 0; k < n; k++) {
+        progress(0.4 + (0.6 * k) / n)
+        const list = new MarkList()
+        const plane = pressures[k]!
+        for (const [size, wanted, crosses] of [
+          [1, (d: number) => d < 0.4, false],
+          [FINE, (d: number) => d >= 0.4, false],
+          ...(crossed ? ([[1, () => true, true]] as const) : []),
+        ] as const) {
+          await layRows(
+            list,
+            {
+              hand: p.hand + (((k * 5) % 7) - 3) * 4 + (crosses ? (k % 2 ? CROSSED : -CROSSED) : 0),
+              spacing: (p.breadth * size) / (0.55 + 0.45 * p.closeness),
+              breadth: p.breadth * size,
+              length: p.length * (size < 1 ? 0.6 : 1),
+              swell: SWELL,
+              wobble: p.wobble,
+              seed: p.seed + k * 104729 + (crosses ? 57 : size < 1 ? 31 : 0),
+              least: LEAST,
+              taper: 0.16,
+              beyond: 0.2 * p.length,
+              pressed: (x, y) => {
+                const i = cell(x, y)
+                if (!wanted(detail[i]!)) return -1
+                return crosses ? crossing(plane[i]!) : plane[i]!
+              },
+              passes: (x, y, nx, ny) => {
+                const [a, b] = [cell(x, y), cell(nx, ny)]
+                return abs(light[a]! - light[b]!) < 0.13
+              },
             },
-            passes: (x, y, nx, ny) => {
-              const [a, b] = [cell(x, y), cell(nx, ny)]
-              return abs(light[a]! - light[b]!) < 0.13
-            },
-          },
-          extent,
-          w,
-          h,
-          kernels.raw,
-          pause,
-        )
+            extent,
+            w,
+            h,
+            kernels.raw,
+            pause,
+          )
+        }
+        laid.push({ marks: list.done(extent), colour: pencils[k]! })
       }
-      laid.push({ marks: list.done(extent), colour: pencils[k]! })
-    }
-    return laid
-  },
-  draw: (work, p) => {
-    const laid = work.plan
-    const { log, pow } = work.kernels.raw
-    const set = pencilsOf(
-      laid.map((l) => l.colour),
-      p.paper,
-      overBy(p.closeness),
-      SOFT,
-      CATCH,
-      pow,
-    )
-    const pigments = laid.map((l, k): DryPigment => ({ marks: l.marks, through: set.through[k]!.map((t) => log(t) / LOG2) as Triple }))
-    drawPigments(work.kernels, pigments, work, { paper: p.paper, tooth: p.tooth, soft: SOFT, catches: CATCH, seed: p.seed })
-  },
-})
+      return laid
+    },
+    draw: (work, p) => {
+      const laid = work.plan
+      const { log, pow } = work.kernels.raw
+      const set = pencilsOf(
+        laid.map((l) => l.colour),
+        p.paper,
+        overBy(p.closeness),
+        SOFT,
+        CATCH,
+        pow,
+        crossing,
+      )
+      const pigments = laid.map((l, k): DryPigment => ({ marks: l.marks, through: set.through[k]!.map((t) => log(t) / LOG2) as Triple }))
+      drawPigments(work.kernels, pigments, work, { paper: p.paper, tooth: p.tooth, soft: SOFT, catches: CATCH, seed: p.seed })
+    },
+  })
+}
+
+export const colouredPencil1 = stepOf(1)
+export const colouredPencil = stepOf(2)

@@ -13,7 +13,7 @@ import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, typ
 import { broadStrokes } from './broad-brush.ts'
 import { coloursOf, type Colours } from './colours.ts'
 import { grownStroke } from './grow-stroke.ts'
-import { overBy } from './coloured-pencil.ts'
+import { crossingBy, overBy } from './coloured-pencil.ts'
 import { Mixture, laidAt, pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 import { amountsFor, boxes, chosenFor, densityOf, shelf, washes } from './pigments.ts'
 
@@ -340,6 +340,7 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
     0.75,
     0.5,
     pow,
+    crossingBy,
   )
   const work = await layingOf(pixels, W, H)
   const mean = work.facts.rgb.map((p) => p.reduce((s, v) => s + v, 0) / p.length)
@@ -372,6 +373,26 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
       n++
     }
   expect(sum / n).toBeLessThan(6)
+})
+
+test('darks are closed by strokes that cross: less than half as much bare paper as where all go one way; lights stay open', async () => {
+  const two = new Uint8Array(300 * 160 * 3).map((_, i) => (Math.floor(i / 3) % 300 < 150 ? 60 : 205))
+  await add('two', 300, 160, 3, two)
+  const bare = async (version: number) => {
+    const a = made('coloured-pencil', { pencils: ['#27303f', '#8a5040'], key: 0, breadth: px(4), tooth: px(3), closeness: 0.6, seed: 5 }, 'two')
+    a.layers[0]!.chain[0]!.version = version
+    const { pixels } = await compute(engine, a)
+    const share = (x0: number) => {
+      let n = 0
+      for (let y = 10; y < 150; y++) for (let x = x0; x < x0 + 120; x++) if (pixels[(y * 300 + x) * 4]! > 0.8 * 65535) n++
+      return n / (140 * 120)
+    }
+    return [share(15), share(165)] as const
+  }
+  const [before, now] = [await bare(1), await bare(2)]
+  expect(before[0]).toBeGreaterThan(0.02)
+  expect(now[0]).toBeLessThan(0.5 * before[0])
+  expect(now[1]).toBeGreaterThan(0.6 * before[1])
 })
 
 test('toned paper is the middle value: what is as light as it is left to it, darks are charcoal, lights are chalk', async () => {

@@ -14,6 +14,8 @@ export interface Pencils {
   through: Triple[]
   /** What of an area its strokes go over where they are pressed so hard, 0…1. */
   over: (pressed: number) => number
+  /** How hard strokes press that cross those of a pressure, and fill what they leave; none where it is 0. */
+  crossing: (pressed: number) => number
   /** Softness of the lead: how far from a hill to a hollow a pressure reaches. */
   soft: number
   /** How much the tooth breaks what is laid, 0 … 1. */
@@ -30,10 +32,11 @@ export function pencilsOf(
   soft: number,
   catches: number,
   pow: Kernels['raw']['pow'],
+  crossing: Pencils['crossing'] = () => 0,
 ): Pencils {
   const linear = (hex: string) => rgbOfHex(hex).map((v) => srgbToLinear(v, pow)) as Triple
   const ground = linear(paper).map((v) => max(LEAST, v)) as Triple
-  return { paper: ground, through: colours.map((c) => linear(c).map((v, i) => min(1, max(LEAST, v / ground[i]!))) as Triple), over, soft, catches }
+  return { paper: ground, through: colours.map((c) => linear(c).map((v, i) => min(1, max(LEAST, v / ground[i]!))) as Triple), over, crossing, soft, catches }
 }
 
 /** How much lies at a depth of the tooth (0 its hills … 1) where a lead is pressed so hard: as the kernels lay it. */
@@ -73,7 +76,13 @@ export class Mixture {
           const pressed = i / STEPS
           const over = p.over(pressed)
           const laid = laidAt(pressed, (d + 0.5) / DEPTHS, p.soft, p.catches)
-          for (let c = 0; c < 3; c++) table[(d * (STEPS + 1) + i) * 3 + c] = 1 - over + over * pow(t[c]!, laid)
+          const light = p.crossing(pressed)
+          const filled = light > 0 ? p.over(light) : 0
+          const there = light > 0 ? laidAt(light, (d + 0.5) / DEPTHS, p.soft, p.catches) : 0
+          for (let c = 0; c < 3; c++) {
+            const left = filled > 0 ? 1 - filled + filled * pow(t[c]!, there) : 1
+            table[(d * (STEPS + 1) + i) * 3 + c] = (1 - over) * left + over * pow(t[c]!, laid)
+          }
         }
       return table
     })

@@ -42,7 +42,7 @@ function dragged(from: Float32Array, angle: (x: number, y: number) => number, re
       const a = angle(x + 0.5, y + 0.5)
       t[i] = [Math.cos(2 * a), Math.sin(2 * a), 1, 0][i % 4]!
     })
-    kernels.raw.smear(at, W * 8, 0, 0, W, H, dst, W * 8, W, H, 0, 0, ways, W * 16, W, H, 1, 0, 0, reach, mixing, 0.3, 0.05, 0, 3)
+    kernels.raw.smear(at, W * 8, 0, 0, W, H, dst, W * 8, W, H, 0, 0, ways, W * 16, W, H, 1, 0, 0, reach, 4, mixing, 0.3, 0.05, 0, 3)
     return Float64Array.from({ length: W * H }, (_, i) => kernels.u16(dst, W * H * 4)[i * 4]! / 65535)
   })
 }

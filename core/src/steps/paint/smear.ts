@@ -10,8 +10,11 @@ import { directionOf, flowFor } from './grow-stroke.ts'
 // taken once: loops over planes look nothing up
 const { ceil, max } = Math
 
-/** How far a smear looks round about, pixels of the level. */
-const reachOf = (drag: number) => ceil(drag) + 3
+/** How far a smear looks round about, pixels of the level: hairs run on a little, and are told of at every second pixel. */
+const reachOf = (drag: number) => ceil(max(4, drag)) + 4
+
+/** Hairs closer than this are not told apart: pixels. */
+const FINEST = 4
 
 /** Ways at twice their angle and how far pigment goes along them, pixel by pixel of the study. */
 async function waysOf({ study, kernels, pause, progress }: Laying, p: { breadth: number; spared: number; hand: number }): Promise<Ground> {
@@ -99,7 +102,7 @@ function drawSmear(
     // prettier-ignore
     kernels.raw.smear(
       input.ptr, input.stride, input.region.x, input.region.y, input.region.w, input.region.h, output.ptr, output.stride, region.w, region.h, region.x, region.y,
-      ways, row, plan.w, plan.h, step, gx, gy, p.drag, p.mixing, 1 / max(1.2, p.hairs), 1 / max(2, p.breadth), p.marks, p.seed,
+      ways, row, plan.w, plan.h, step, gx, gy, p.drag, max(2, 0.5 * p.breadth, 1 / step), p.mixing, 1 / max(FINEST, p.hairs), 1 / max(2, p.breadth), p.marks, p.seed,
     )
   })
 }
