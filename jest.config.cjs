@@ -29,7 +29,12 @@ module.exports = {
   testTimeout: 180000,
   testSequencer: '<rootDir>/scripts/long-tests-first.cjs',
   projects: [
-    { ...common, displayName: 'core', testEnvironment: '<rootDir>/scripts/test-environment.cjs', testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'] },
+    {
+      ...common,
+      displayName: 'core',
+      testEnvironment: '<rootDir>/scripts/test-environment.cjs',
+      testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'],
+    },
     { ...common, displayName: 'server', testEnvironment: 'node', testMatch: ['<rootDir>/server/src/**/*.test.ts', '<rootDir>/cli/src/**/*.test.ts'] },
     {
       ...common,

@@ -2,8 +2,6 @@
 // many times slower than they are in the program; a context of its own that is not contextified has its globals as any program has.
 const vm = require('node:vm')
 const { TestEnvironment } = require('jest-environment-node')
-const { LegacyFakeTimers, ModernFakeTimers } = require('@jest/fake-timers')
-const { ModuleMocker } = require('jest-mock')
 
 module.exports = class extends TestEnvironment {
   constructor(config, context) {
@@ -22,13 +20,9 @@ module.exports = class extends TestEnvironment {
     global.Error.stackTraceLimit = 100
     this.context = global
     this.global = global
-    this.moduleMocker = new ModuleMocker(global)
-    const timers = { config: config.projectConfig, global }
-    this.fakeTimers = new LegacyFakeTimers({
-      ...timers,
-      moduleMocker: this.moduleMocker,
-      timerConfig: { idToRef: (id) => ({ id, ref: () => this, unref: () => this }), refToId: (timer) => timer?.id },
-    })
-    this.fakeTimersModern = new ModernFakeTimers(timers)
+    // mocks and timers are those of this context
+    const { moduleMocker, fakeTimersModern } = this
+    this.moduleMocker = new moduleMocker.constructor(global)
+    this.fakeTimersModern = new fakeTimersModern.constructor({ config: config.projectConfig, global })
   }
 }
