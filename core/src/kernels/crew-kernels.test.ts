@@ -78,6 +78,13 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.pigmentOnTooth(more, W * 4, bytes, 2, s, ss, d, ds, W, H, 0, 0, more + 2 * bytes, more + 2 * bytes + 32, 0, 0, codesIn(k), 0.3, 0.7, 0.6, 4)
     },
   },
+  bloomWash: {
+    bytes: 16,
+    run: (k, _, __, d, ds) => {
+      for (let y = 0; y < H; y++) k.f32(d + y * ds, W * 4).forEach((_, i, t) => (t[i] = 0.2 + ((i + y) % 7) / 7))
+      k.raw.bloomWash(d, ds, W, H, 0, 0, W / 2, H / 2, 40, 0.6, 0.8, 0.7, 3)
+    },
+  },
   layGlaze: {
     bytes: 16,
     run: (k, _, __, d, ds, more) => {

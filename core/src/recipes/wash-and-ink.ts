@@ -20,7 +20,7 @@ export const washAndInk: Recipe = {
       { type: 'open-photo' },
       [
         newStep('shadows-highlights', { shadows: 0.6, highlights: 0, reach: percent(2) }, 'open'),
-        newStep('wash', { glazes: 3, whites: 0.55, key: 0.8, brush: percent(2.6), stray: percent(0.6), edges: 0.45 }, 'wash'),
+        newStep('wash', { glazes: 3, whites: 0.55, key: 0.8, brush: percent(2.6), stray: percent(0.6), edges: 0.45, blooms: 0 }, 'wash'),
       ],
       'wash',
     ),

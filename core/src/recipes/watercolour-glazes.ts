@@ -8,7 +8,7 @@ const percent = (value: number) => ({ value, unit: '%' })
 export const watercolourGlazes: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'watercolour-glazes',
   title: 'Watercolour in glazes',
@@ -61,18 +61,30 @@ export const watercolourGlazes: Recipe = {
         [100, 1],
       ]),
     ]),
-    dial('dry', 'How it dried', 'How much pigment gathered at rims and was carried about.', ['Even', 'Rims and clouds'], 50, [
-      along('washes', 'wash', 'rims', [
-        [0, 0],
-        [50, 0.5],
-        [100, 1],
-      ]),
-      along('washes', 'wash', 'flow', [
-        [0, 0.05],
-        [50, 0.4],
-        [100, 0.9],
-      ]),
-    ]),
+    dial(
+      'dry',
+      'How it dried',
+      'How much pigment gathered at rims, was carried about, and was pushed away where water ran back.',
+      ['Even', 'Rims and blooms'],
+      50,
+      [
+        along('washes', 'wash', 'rims', [
+          [0, 0],
+          [50, 0.5],
+          [100, 1],
+        ]),
+        along('washes', 'wash', 'flow', [
+          [0, 0.05],
+          [50, 0.4],
+          [100, 0.9],
+        ]),
+        along('washes', 'wash', 'blooms', [
+          [0, 0],
+          [50, 0.2],
+          [100, 0.7],
+        ]),
+      ],
+    ),
     dial('key', 'Key', 'How much lighter than the photo the painting is.', ['As the photo', 'Light'], 50, [
       along('washes', 'wash', 'key', [
         [0, 0],

@@ -23,11 +23,16 @@ export function levelLines({ w, h, v }: Field, value: number): Place[][] {
   const next = new Map<number, number>()
   const sideX = (i: number, j: number) => 2 * ((j + 1) * (pw + 1) + i + 1)
   const sideY = (i: number, j: number) => sideX(i, j) + 1
+  // which are lower, a rim of none round them: most cells are told by that
+  const row = w + 2
+  const lower = new Uint8Array(row * (h + 2))
+  for (let j = 0; j < h; j++) for (let i = 0; i < w; i++) if (v[j * w + i]! < value) lower[(j + 1) * row + i + 1] = 1
   for (let j = -1; j < ph - 1; j++)
     for (let i = -1; i < pw - 1; i++) {
-      const [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)]
-      const kind = (a < value ? 1 : 0) | (b < value ? 2 : 0) | (c < value ? 4 : 0) | (d < value ? 8 : 0)
+      const n = (j + 1) * row + i + 1
+      const kind = lower[n]! | (lower[n + 1]! << 1) | (lower[n + row + 1]! << 2) | (lower[n + row]! << 3)
       if (kind === 0 || kind === 15) continue
+      const [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)]
       const [top, right, low, left] = [sideX(i, j), sideY(i + 1, j), sideX(i, j + 1), sideY(i, j)]
       // what is lower lies to the right of the way, seen with y downwards
       const go = (from: number, to: number) => next.set(from, to)

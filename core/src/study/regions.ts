@@ -117,15 +117,19 @@ function piecesOf(w: number, h: number, of: Uint8Array, weight: (i: number) => n
     let area = 0
     piece[first] = k
     stack.push(first)
+    const take = (n: number) => {
+      if (piece[n] !== -1 || of[n] !== label) return
+      piece[n] = k
+      stack.push(n)
+    }
     while (stack.length) {
       const i = stack.pop()!
       area += weight(i)
       const x = i % w
-      for (const n of [x > 0 ? i - 1 : -1, x + 1 < w ? i + 1 : -1, i - w, i + w < of.length ? i + w : -1])
-        if (n >= 0 && piece[n] === -1 && of[n] === label) {
-          piece[n] = k
-          stack.push(n)
-        }
+      if (x > 0) take(i - 1)
+      if (x + 1 < w) take(i + 1)
+      if (i >= w) take(i - w)
+      if (i + w < of.length) take(i + w)
     }
     pieces.push({ label, area, beside: new Map() })
   }

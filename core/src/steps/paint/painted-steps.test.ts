@@ -412,6 +412,47 @@ test('toned paper is the middle value: what is as light as it is left to it, dar
 
 // ——— washes ———
 
+test('a bloom pushes pigment to its rim and takes none away: thinner inside, denser at the rim, the same on the whole', () => {
+  const [side, radius] = [400, 100]
+  for (const seed of [1, 2, 3, 4, 5]) {
+    const density = kernels.scratch(side * side * 16, (at) => {
+      const plane = kernels.f32(at, side * side * 4).fill(0.5)
+      kernels.raw.bloomWash(at, side * 16, side, side, 0, 0, side / 2, side / 2, radius, 0.6, 0.8, 0.8, seed)
+      return Float32Array.from({ length: side * side }, (_, i) => plane[i * 4]!)
+    })
+    const [most, least] = [density.reduce((a, b) => Math.max(a, b)), density.reduce((a, b) => Math.min(a, b))]
+    expect(most).toBeGreaterThan(0.7)
+    expect(least).toBeLessThan(0.42)
+    expect(least).toBeGreaterThan(0)
+    const mean = density.reduce((a, b) => a + b) / density.length
+    expect(Math.abs(mean / 0.5 - 1)).toBeLessThan(0.02)
+    // far outside nothing is touched
+    expect(density[0]).toBe(0.5)
+  }
+})
+
+test('blooms are few, come the more often the more are asked for, and are none at 0', async () => {
+  const wet = (blooms: number) => compute(engine, made('wash', { blooms, wetness: 0.8, seed: 4 }, 'even'))
+  await add(
+    'even',
+    480,
+    320,
+    3,
+    new Uint8Array(480 * 320 * 3).map((_, i) => [120, 140, 160][i % 3]! + Math.round(8 * Math.sin(i / 900))),
+  )
+  const none = (await wet(0)).pixels
+  const changed = async (blooms: number) => {
+    const { pixels } = await wet(blooms)
+    let n = 0
+    for (let i = 0; i < none.length; i += 4) if (Math.abs(pixels[i]! - none[i]!) > 600) n++
+    return n / (none.length / 4)
+  }
+  const [some, many] = [await changed(0.3), await changed(1)]
+  expect(some).toBeGreaterThan(0.001)
+  expect(many).toBeGreaterThan(1.5 * some)
+  expect(many).toBeLessThan(0.3)
+})
+
 test('pigments of the shelf are mixed to a density as near as the others allow, never by less than nothing', () => {
   const { exp, log } = kernels.raw
   const densities = boxes.landscape.map((p) => densityOf(p, exp, log))

@@ -56,15 +56,19 @@ function factsOf(work: Analysis, given: readonly string[], count: number): Facts
   const { w, h } = input.region
   const { pow } = kernels.raw
   const planes = [0, 1, 2].map(() => new Float32Array(w * h))
+  const [lightness, redGreen, blueYellow] = planes
   const linear = Float32Array.from({ length: 1024 }, (_, i) => srgbToLinear(i / 1023, pow))
   for (let y = 0; y < h; y++) {
     const row = kernels.u16(input.ptr + y * input.stride, w * 4)
     for (let x = 0; x < w; x++) {
       const a = row[x * 4 + 3]! / 65535
       // what is clear is white
-      const [r, g, b] = [0, 1, 2].map((c) => linear[(row[x * 4 + c]! * a + 65535 * (1 - a)) >> 6]!) as Triple
+      const white = 65535 * (1 - a)
+      const [r, g, b] = [linear[(row[x * 4]! * a + white) >> 6]!, linear[(row[x * 4 + 1]! * a + white) >> 6]!, linear[(row[x * 4 + 2]! * a + white) >> 6]!]
       const lab = oklabOfLinear([r, g, b], pow)
-      for (let c = 0; c < 3; c++) planes[c]![y * w + x] = c === 0 ? lab[0] : lab[c]! + 0.5
+      lightness![y * w + x] = lab[0]
+      redGreen![y * w + x] = lab[1] + 0.5
+      blueYellow![y * w + x] = lab[2] + 0.5
     }
   }
   // noise and size decide nothing

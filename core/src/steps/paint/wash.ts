@@ -6,6 +6,7 @@ import { at, between, blurred, field, halved, mapped, slopes, type Field } from 
 import { calmed, merged, type Labels } from '../../study/regions.ts'
 import { defineStep, type Laying, type Pic } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
+import { chance } from '../line/strokes.ts'
 import { angle, choice, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { withPart } from './brushwork.ts'
@@ -21,12 +22,23 @@ interface Glaze {
   tints: Float32Array
 }
 
+/** Where water may have run back into a wash: full-size pixels from the extent's corner. */
+interface Bloom {
+  x: number
+  y: number
+  radius: number
+  /** Which way the water ran, of length 1. */
+  rx: number
+  ry: number
+}
+
 interface Washes {
   w: number
   h: number
   tw: number
   th: number
   glazes: Glaze[]
+  blooms: Bloom[]
 }
 
 interface Painting {
@@ -221,14 +233,46 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     for (let c = 0; c < 3; c++) for (let i = 0; i < tw * th; i++) laid[c]!.v[i] = laid[c]!.v[i]! + there.v[i]! * tints[i * 4 + c]!
     glazes.push({ shape, tints })
   }
-  return { w, h, tw, th, glazes }
+  return { w, h, tw, th, glazes, blooms: bloomsIn(glazes[0]!, { w, h }, detail, { scale, tilt: p.tilt }, raw) }
+}
+
+/** Tries to find room for a bloom, and how many are kept at most. */
+const TRIES = 400
+const MOST_BLOOMS = 10
+
+/** Places for blooms: well inside the first wash, where there is pigment to push and nothing fine, none near another. */
+function bloomsIn(
+  { shape, tints }: Glaze,
+  { w, h }: { w: number; h: number },
+  detail: Field,
+  { scale, tilt }: { scale: number; tilt: number },
+  { cos, sin }: Kernels['raw'],
+): Bloom[] {
+  const found: Bloom[] = []
+  const tw = Math.ceil(w / 2)
+  for (let k = 0; k < TRIES && found.length < MOST_BLOOMS; k++) {
+    const [x, y] = [chance(k, 0, 71) * w, chance(k, 1, 71) * h]
+    const radius = (0.022 + 0.05 * chance(k, 2, 71) ** 2) * max(w, h)
+    const [i, j] = [min(w - 1, Math.floor(x)), min(h - 1, Math.floor(y))]
+    const t = (j >> 1) * tw + (i >> 1)
+    const density = (tints[t * 4]! + tints[t * 4 + 1]! + tints[t * 4 + 2]!) / 3
+    const fine = max(...[0, -1, 1].flatMap((a) => [0, -1, 1].map((b) => at(detail, x + a * radius, y + b * radius))))
+    const apart = (b: Bloom) => sqrt((b.x - x * scale) ** 2 + (b.y - y * scale) ** 2) < 2.5 * (b.radius + radius * scale)
+    if (shape[(j * w + i) * 4]! < 0.45 * radius * scale || density < 0.08 || fine > 0.2 || found.some(apart)) continue
+    // downhill, more or less
+    const way = (-(tilt + 110 * (chance(k, 3, 71) - 0.5)) * 3.141592653589793) / 180
+    found.push({ x: x * scale, y: y * scale, radius: radius * scale, rx: cos(way), ry: sin(way) })
+  }
+  return found
 }
 
 const BOXES = ['photo', 'landscape', 'portrait', 'earths', 'clear'] as const
 
 export const wash = defineStep({
   id: 'wash',
-  version: 1,
+  version: 2,
+  // the first had no blooms
+  migrate: (params, from) => ({ params: from < 2 ? { ...params, blooms: 0 } : params }),
   title: 'Wash',
   group: 'paint',
   kind: 'planned',
@@ -279,6 +323,11 @@ export const wash = defineStep({
     }),
     stray: length({ title: 'Leaving the line', default: percent(0.35), min: 0, max: 400, feel: 'log', help: 'How far colour wanders over its line.' }),
     flow: share({ title: 'Turbulence', default: 0.4, help: 'How unevenly the water carries the pigment.' }),
+    blooms: share({
+      title: 'Blooms',
+      default: 0.2,
+      help: 'How often water runs back into a wash that dries, and pushes its pigment to a crinkled rim.',
+    }),
     tooth: length({
       title: 'Tooth',
       default: mm(0.5),
@@ -293,7 +342,7 @@ export const wash = defineStep({
     seed: seed({ default: 9, help: 'The same washes, dried another day.' }),
   },
   coarsest: () => 0,
-  drawnBy: ['rims', 'stray', 'flow', 'tooth', 'paper', 'seed'],
+  drawnBy: ['rims', 'stray', 'flow', 'blooms', 'tooth', 'paper', 'seed'],
   goesBy: ['masses', 'edges', 'detail'],
   analyse: (work): Colours => coloursOf(work),
   lay: (work: Laying<Colours>, p): Promise<Washes> => {
@@ -335,13 +384,23 @@ function samplesOf({ w, h, rgb, cover }: Colours, pow: Kernels['raw']['pow'], lo
   return out.length > 0 ? out : [[0.5, 0.5, 0.5]]
 }
 
+/** The glaze that blooms come into as it dries, with what lies under it. */
+const BLOOM_AFTER = 1
+
+/** Which of the places have a bloom: so many of them, as they are dealt. */
+function bloomed(places: readonly Bloom[], often: number, deal: number): Bloom[] {
+  const luck = places.map((b, i) => ({ b, by: chance(i, 5, deal) }))
+  luck.sort((p, q) => p.by - q.by)
+  return luck.slice(0, round(often * places.length)).map(({ b }) => b)
+}
+
 /** Draws washes over each other on paper. */
 function drawWashes(
   kernels: Kernels,
   plan: Washes,
   { input, output, level, extent }: { input: Pic; output: Pic; level: number; extent: { x: number; y: number; w: number } },
   /** Lengths in pixels of the level. */
-  p: { rims: number; stray: number; flow: number; tooth: number; paper: string; seed: number; brush: number },
+  p: { rims: number; stray: number; flow: number; blooms: number; wetness: number; tooth: number; paper: string; seed: number },
 ): void {
   const { region } = output
   const { w, h } = region
@@ -372,6 +431,10 @@ function drawWashes(
           )
         }),
       )
+      // water runs back while the first washes dry; what is laid later lies over it
+      if (k === BLOOM_AFTER || (last && k < BLOOM_AFTER))
+        for (const { x, y, radius, rx, ry } of bloomed(plan.blooms, p.blooms, p.seed))
+          raw.bloomWash(acc, w * 16, w, h, region.x, region.y, gx + x * scale, gy + y * scale, radius * scale, rx, ry, 0.45 + 0.5 * p.wetness, p.seed)
     })
     const ground = acc + w * h * 16
     kernels.f32(ground, 4).set([...rgbOfHex(p.paper).map((v) => srgbToLinear(v, raw.pow)), 0])
