@@ -16,18 +16,25 @@ export interface Tool {
   broad?: number
 }
 
+/** Of how many places of a line one is enough: all of them, but under a moving hand where many come to lie in one pixel. */
+export const sparseBy = (quick: boolean, level: number): number => (quick && level > 1 ? 2 ** (level - 1) : 1)
+
+/** How many places are left of a line of so many: its ends, and every so many of those between. */
+export const placesLeft = (n: number, every: number): number => (every === 1 || n < 3 ? n : Math.ceil((n - 1) / every) + 1)
+
 /**
  * Lays the marks that meet a region onto a plane: how much lies on each pixel, 0 up.
  * @param plane address of region.w × region.h floats
  * @param level 0 is full size, n is 1/2ⁿ
+ * @param every of how many places of a line one is enough
  */
-export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: number, plane: number, broad = 1): void {
+export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: number, plane: number, broad = 1, every = 1): void {
   const scale = 2 ** level
   const { x, y, w, h } = region
   const at = { x: x * scale, y: y * scale, w: w * scale, h: h * scale }
   const list = marksIn(marks, at)
   let places = 0
-  for (const k of list) places += marks.starts[k + 1]! - marks.starts[k]!
+  for (const k of list) places += placesLeft(marks.starts[k + 1]! - marks.starts[k]!, every)
   const filled = areasIn(marks, at)
   let corners = 0
   for (const k of filled) corners += marks.areaStarts[k + 1]! - marks.areaStarts[k]!
@@ -36,21 +43,30 @@ export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: 
     const counts = points + places * 16
     const areas = (counts + list.length * 4 + 15) & ~15
     const areaCounts = areas + corners * 8
-    gather(kernels.f32(points, places * 4), new Int32Array(kernels.memory.buffer, counts, list.length), marks.points, marks.starts, list, 4)
+    gather(kernels.f32(points, places * 4), new Int32Array(kernels.memory.buffer, counts, list.length), marks.points, marks.starts, list, 4, every)
     gather(kernels.f32(areas, corners * 2), new Int32Array(kernels.memory.buffer, areaCounts, filled.length), marks.areas, marks.areaStarts, filled, 2)
     kernels.raw.layMarks(points, counts, list.length, 1 / scale, broad, x, y, w, h, areas, areaCounts, filled.length, plane, w * 4)
   })
 }
 
-/** Copies the chosen ones out of a packed list, and how many places each has. */
-export function gather(to: Float32Array, counts: Int32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number): void {
+/**
+ * Copies the chosen ones out of a packed list, and how many places each has.
+ * @param each numbers a place; @param every of how many places one is copied; the ends always are
+ */
+export function gather(to: Float32Array, counts: Int32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number, every = 1): void {
   let at = 0
   for (let i = 0; i < chosen.length; i++) {
     const k = chosen[i]!
-    const part = from.subarray(starts[k]! * each, starts[k + 1]! * each)
-    to.set(part, at)
-    at += part.length
-    counts[i] = part.length / each
+    const [first, n] = [starts[k]!, starts[k + 1]! - starts[k]!]
+    const left = placesLeft(n, every)
+    if (left === n) to.set(from.subarray(first * each, (first + n) * each), at)
+    else
+      for (let j = 0; j < left; j++) {
+        const place = (first + (j === left - 1 ? n - 1 : j * every)) * each
+        for (let q = 0; q < each; q++) to[at + j * each + q] = from[place + q]!
+      }
+    at += left * each
+    counts[i] = left
   }
 }
 

@@ -3,7 +3,7 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, marksIn, type Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
 import { addressOf } from '../picture.ts'
-import { gather } from '../line/draw-marks.ts'
+import { gather, placesLeft, sparseBy } from '../line/draw-marks.ts'
 
 // taken once: loops over planes look nothing up
 const { ceil, floor, max, min, round } = Math
@@ -114,20 +114,20 @@ export function brushwork(strokes: readonly PaintStroke[], ground: Ground, exten
 const AROUND = 7
 
 /** Lays the strokes that meet a region onto a plane of paint at kernel memory. */
-function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Region, scale: number, plane: number, tool: PaintTool): void {
+function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Region, scale: number, plane: number, tool: PaintTool, every = 1): void {
   const full = 1 / scale
   const { x, y, w, h } = region
   const list = marksIn(marks, { x: x * full, y: y * full, w: w * full, h: h * full })
   if (list.length === 0) return
   let places = 0
-  for (const k of list) places += marks.starts[k + 1]! - marks.starts[k]!
+  for (const k of list) places += placesLeft(marks.starts[k + 1]! - marks.starts[k]!, every)
   kernels.scratch(places * 32 + list.length * 36 + 64, (points) => {
     const colours = points + places * 16
     const tops = colours + places * 16
     const counts = tops + list.length * 32
     const of = new Int32Array(kernels.memory.buffer, counts, list.length)
-    gather(kernels.f32(points, places * 4), of, marks.points, marks.starts, list, 4)
-    gather(kernels.f32(colours, places * 4), of, paints, marks.starts, list, 4)
+    gather(kernels.f32(points, places * 4), of, marks.points, marks.starts, list, 4, every)
+    gather(kernels.f32(colours, places * 4), of, paints, marks.starts, list, 4, every)
     const to = kernels.f32(tops, list.length * HEAD)
     for (let i = 0; i < list.length; i++) to.set(heads.subarray(list[i]! * HEAD, list[i]! * HEAD + HEAD), i * HEAD)
     const { pitch, round: ends, hair, ragged, ridge } = tool
@@ -162,7 +162,7 @@ function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Re
 export function drawBrushwork(
   kernels: Kernels,
   work: Brushwork,
-  { input, output, level, extent }: { input: Pic; output: Pic; level: number; extent: Region },
+  { input, output, level, extent, quick }: { input: Pic; output: Pic; level: number; extent: Region; quick: boolean },
   tool: PaintTool,
   light: { direction: number; height: number; gloss: number },
 ): void {
@@ -180,7 +180,7 @@ export function drawBrushwork(
     )
     const { weave } = tool
     if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
-    layOn(kernels, work, wide, scale, plane, tool)
+    layOn(kernels, work, wide, scale, plane, tool, sparseBy(quick, level))
     const high = (max(8, light.height) * 3.141592653589793) / 180
     const way = (light.direction * 3.141592653589793) / 180
     const [lx, ly] = [raw.cos(way) * raw.cos(high), -raw.sin(way) * raw.cos(high)]

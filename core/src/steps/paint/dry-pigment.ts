@@ -4,7 +4,7 @@ import type { Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import type { Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
-import { layMarks } from '../line/draw-marks.ts'
+import { layMarks, sparseBy } from '../line/draw-marks.ts'
 import { addressOf } from '../picture.ts'
 import { withPart, type Ground } from './brushwork.ts'
 
@@ -35,7 +35,7 @@ export interface Toothed {
 export function drawPigments(
   kernels: Kernels,
   laid: readonly DryPigment[],
-  { input, output, level, extent }: { input: Pic; output: Pic; level: number; extent: Region },
+  { input, output, level, extent, quick }: { input: Pic; output: Pic; level: number; extent: Region; quick: boolean },
   on: Toothed,
 ): void {
   const { region } = output
@@ -48,7 +48,7 @@ export function drawPigments(
   kernels.scratch(n * bytes + n * 16 + 64, (planes) => {
     const pigments = (planes + n * bytes + 15) & ~15
     laid.forEach((l, k) => {
-      layMarks(kernels, l.marks, region, level, planes + k * bytes)
+      layMarks(kernels, l.marks, region, level, planes + k * bytes, 1, sparseBy(quick, level))
       kernels.f32(pigments + k * 16, 4).set('covers' in l ? [...l.covers, 1] : [...l.through, 0])
     })
     const paper = pigments + n * 16

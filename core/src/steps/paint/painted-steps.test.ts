@@ -13,6 +13,7 @@ import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, typ
 import { broadStrokes } from './broad-brush.ts'
 import { coloursOf, type Colours } from './colours.ts'
 import { grownStroke } from './grow-stroke.ts'
+import { gather, placesLeft, sparseBy } from '../line/draw-marks.ts'
 import { crossingBy, overBy } from './coloured-pencil.ts'
 import { Mixture, laidAt, pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 import { amountsFor, boxes, chosenFor, densityOf, shelf, washes } from './pigments.ts'
@@ -136,7 +137,7 @@ function drawn(
     kernels.u16(at, extent.w * extent.h * 4).fill(65535)
     const input = { ptr: at, stride: extent.w * 8, region: extent }
     const output = { ptr: at + bytes, stride: extent.w * 8, region: extent }
-    drawBrushwork(kernels, brushwork(strokes, primed(1, 1, ground), extent), { input, output, level: 0, extent }, tool, lamp)
+    drawBrushwork(kernels, brushwork(strokes, primed(1, 1, ground), extent), { input, output, level: 0, extent, quick: false }, tool, lamp)
     return kernels.u16(at + bytes, extent.w * extent.h * 4).slice()
   })
 }
@@ -180,7 +181,7 @@ test('what is drawn in pieces is what is drawn whole', () => {
       kernels.u16(at, extent.w * extent.h * 4).fill(65535)
       const input = { ptr: at, stride: region.w * 8, region }
       const output = { ptr: at + bytes, stride: region.w * 8, region }
-      drawBrushwork(kernels, work, { input, output, level: 0, extent }, tool, { direction: 180, height: 45, gloss: 0 })
+      drawBrushwork(kernels, work, { input, output, level: 0, extent, quick: false }, tool, { direction: 180, height: 45, gloss: 0 })
       return kernels.u16(at + bytes, region.w * region.h * 4).slice()
     })
     for (let y = 0; y < region.h; y++)
@@ -373,6 +374,17 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
       n++
     }
   expect(sum / n).toBeLessThan(6)
+})
+
+test('under a moving hand a line is drawn by fewer of its places, and its ends are kept', () => {
+  expect([sparseBy(false, 3), sparseBy(true, 0), sparseBy(true, 1), sparseBy(true, 2), sparseBy(true, 3)]).toEqual([1, 1, 1, 2, 4])
+  const from = Float32Array.from({ length: 22 }, (_, i) => i)
+  const starts = [0, 9, 11]
+  const [to, counts] = [new Float32Array(10), new Int32Array(2)]
+  gather(to, counts, from, starts as unknown as Int32Array, [0, 1], 2, 4)
+  expect([...counts]).toEqual([3, 2])
+  expect(counts[0]).toBe(placesLeft(9, 4))
+  expect([...to]).toEqual([0, 1, 8, 9, 16, 17, 18, 19, 20, 21])
 })
 
 test('darks are closed by strokes that cross: less than half as much bare paper as where all go one way; lights stay open', async () => {
