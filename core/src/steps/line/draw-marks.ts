@@ -19,8 +19,11 @@ export interface Tool {
 /** Of how many places of a line one is enough: all of them, but under a moving hand where many come to lie in one pixel. */
 export const sparseBy = (quick: boolean, level: number): number => (quick && level > 1 ? 2 ** (level - 1) : 1)
 
-/** How many places are left of a line of so many: its ends, and every so many of those between. */
-export const placesLeft = (n: number, every: number): number => (every === 1 || n < 3 ? n : Math.ceil((n - 1) / every) + 1)
+/** Places from an end of a line to where it has its full breadth and weight, about: a hand sets down and lifts over a sixth of a stroke. */
+const endOf = (n: number): number => Math.max(1, Math.round(0.16 * (n - 1)))
+
+/** How many places are left of a line of so many: its ends, those where they end, and every so many of those between. */
+export const placesLeft = (n: number, every: number): number => (every === 1 || n < 5 ? n : Math.ceil((n - 1 - 2 * endOf(n)) / every) + 3)
 
 /**
  * Lays the marks that meet a region onto a plane: how much lies on each pixel, 0 up.
@@ -60,11 +63,13 @@ export function gather(to: Float32Array, counts: Int32Array, from: Float32Array,
     const [first, n] = [starts[k]!, starts[k + 1]! - starts[k]!]
     const left = placesLeft(n, every)
     if (left === n) to.set(from.subarray(first * each, (first + n) * each), at)
-    else
+    else {
+      const end = endOf(n)
       for (let j = 0; j < left; j++) {
-        const place = (first + (j === left - 1 ? n - 1 : j * every)) * each
-        for (let q = 0; q < each; q++) to[at + j * each + q] = from[place + q]!
+        const i = j === 0 ? 0 : j === left - 1 ? n - 1 : Math.min(n - 1 - end, end + (j - 1) * every)
+        for (let q = 0; q < each; q++) to[at + j * each + q] = from[(first + i) * each + q]!
       }
+    }
     at += left * each
     counts[i] = left
   }

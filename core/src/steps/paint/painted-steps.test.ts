@@ -378,13 +378,13 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
 
 test('under a moving hand a line is drawn by fewer of its places, and its ends are kept', () => {
   expect([sparseBy(false, 3), sparseBy(true, 0), sparseBy(true, 1), sparseBy(true, 2), sparseBy(true, 3)]).toEqual([1, 1, 1, 2, 4])
-  const from = Float32Array.from({ length: 22 }, (_, i) => i)
-  const starts = [0, 9, 11]
-  const [to, counts] = [new Float32Array(10), new Int32Array(2)]
-  gather(to, counts, from, starts as unknown as Int32Array, [0, 1], 2, 4)
-  expect([...counts]).toEqual([3, 2])
-  expect(counts[0]).toBe(placesLeft(9, 4))
-  expect([...to]).toEqual([0, 1, 8, 9, 16, 17, 18, 19, 20, 21])
+  // a line of thirteen places and one of two: ends, where they end, and every fourth between
+  const from = Float32Array.from({ length: 30 }, (_, i) => i)
+  const [to, counts] = [new Float32Array(16), new Int32Array(2)]
+  gather(to, counts, from, Int32Array.from([0, 13, 15]), [0, 1], 2, 4)
+  expect([...counts]).toEqual([5, 2])
+  expect([placesLeft(13, 4), placesLeft(2, 4), placesLeft(13, 1)]).toEqual([5, 2, 13])
+  expect([...to.subarray(0, 14)]).toEqual([0, 1, 4, 5, 12, 13, 20, 21, 24, 25, 26, 27, 28, 29])
 })
 
 test('darks are closed by strokes that cross: less than half as much bare paper as where all go one way; lights stay open', async () => {
