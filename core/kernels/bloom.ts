@@ -12,18 +12,20 @@ function held(v: f32): f32 {
  * in and out by waves of four lengths, is sharp inwards and soft outwards, and is there on the side that the water ran to, elsewhere hardly.
  * @param cx,cy its middle, pixels; @param radius pixels; @param (rx, ry) which way the water ran, of length 1; @param strength 0 nothing … 1
  * @rows acc +y0
- * @work w * h * 12
+ * @work w * h
  */
 export function bloomWash(acc: usize, accStride: i32, w: i32, h: i32, x0: i32, y0: i32, cx: f32, cy: f32, radius: f32, rx: f32, ry: f32, strength: f32, seed: i32): void {
   const far: f32 = radius * 1.9
   const scales = f32x4(1 / (0.9 * radius), 1 / (0.32 * radius), 1 / max<f32>(2, 0.1 * radius), 1 / max<f32>(2, 0.04 * radius))
   const away = f32x4(0, 311, 733, 1291)
   const rim: f32 = max<f32>(0.8, 0.03 * radius)
+  const first = max<i32>(0, <i32>floor<f32>(cx - far) - x0)
+  const last = min<i32>(w, <i32>ceil<f32>(cx + far) - x0)
   for (let y = 0; y < h; y++) {
     const py = <f32>(y0 + y) + 0.5
     const dy = py - cy
     if (abs<f32>(dy) < far)
-      for (let x = 0; x < w; x++) {
+      for (let x = first; x < last; x++) {
         const px = <f32>(x0 + x) + 0.5
         const dx = px - cx
         if (abs<f32>(dx) >= far) continue

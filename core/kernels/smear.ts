@@ -55,7 +55,7 @@ function follow(ways: usize, wayRow: i32, pw: i32, ph: i32, step: f32, gx: f32, 
 }
 
 /**
- * How far the hairs of places two pixels apart have dragged along a direction, −1…1, how much lighter or darker they leave their line, and that direction:
+ * How far the hairs of places `APART` pixels apart have dragged along a direction, −1…1, how much lighter or darker they leave their line, and that direction:
  * noise convolved along the line. A hair comes from where there is more of it, whichever way the line is followed.
  * @param out four floats a place, `n` places from (x0, y) on, `APART` pixels apart
  */
@@ -64,7 +64,7 @@ function hairsOf(
   ways: usize, wayRow: i32, pw: i32, ph: i32, step: f32, gx: f32, gy: f32, reach: f32, bend: f32, hair: f32, breadth: f32, seed: i32,
 ): void {
   const half = f32x4.splat(0.5)
-  // hairs in lanes 0 and 2, brushes in 1 and 3: a place and the next one at once
+  // hairs in lanes 0 and 2, brushes in 1 and 3: a place on one side and one on the other at once
   const scale = f32x4(hair, breadth, hair, breadth)
   const away = f32x4(0, 1017.5, 0, 1017.5)
   const py = <f32>y

@@ -75,7 +75,7 @@ export const overBy =
 /** How hard strokes press that cross those of a pressure: where much is wanted, gaps are gone over another way. */
 export const crossingBy = (pressed: number): number => max(0, 0.85 * (pressed - 0.12))
 
-/** The first version went one way only: darks showed the paper in long streaks. */
+/** The step; its first version went one way only, and darks showed the paper in long streaks. */
 function stepOf(version: 1 | 2) {
   const crossed = version > 1
   const crossing = crossed ? crossingBy : () => 0
@@ -206,7 +206,6 @@ function stepOf(version: 1 | 2) {
         SOFT,
         CATCH,
         pow,
-        crossing,
       )
       const pigments = laid.map((l, k): DryPigment => ({ marks: l.marks, through: set.through[k]!.map((t) => log(t) / LOG2) as Triple }))
       drawPigments(work.kernels, pigments, work, { paper: p.paper, tooth: p.tooth, soft: SOFT, catches: CATCH, seed: p.seed })
