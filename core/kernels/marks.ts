@@ -2,6 +2,22 @@
 // its ends with its neighbours; what marks lay adds up, so their order does not matter.
 import { addEdge, sumsRow } from './path'
 
+/** As `addEdge`, without its way about for an edge that lies within one pixel: most of them where marks are fine or seen from afar. */
+// @ts-ignore: decorator
+@inline
+function addShort(sums: usize, w: i32, h: i32, ax: i32, ay: i32, bx: i32, by: i32, weight: i64): void {
+  const column = ax >> 8
+  const row = min(ay, by) >> 8
+  if (column == bx >> 8 && row == (max(ay, by) - 1) >> 8 && <u32>column < <u32>w && <u32>row < <u32>h) {
+    // one that runs up counts against: its height is below 0
+    const d = weight * <i64>(by - ay)
+    const s = (ax & 255) + (bx & 255)
+    const p = sums + sumsRow(w) * <usize>row + (<usize>column << 3)
+    store<i64>(p, load<i64>(p) + d * <i64>(512 - s))
+    store<i64>(p, load<i64>(p, 8) + d * <i64>s, 8)
+  } else addEdge(sums, w, h, ax, ay, bx, by, weight)
+}
+
 /** Of the full weight 1. */
 const WEIGHTS: f32 = 255
 /** A pixel that is wholly covered at full weight. */
@@ -42,6 +58,8 @@ export function layMarks(
     let weight: f32 = 0
     let nx: f32 = 0
     let ny: f32 = 0
+    // what the quadrangle before counts: it shares an edge with the next, which is nothing where both count the same
+    let shared: i64 = 0
     for (let i = 0; i < count; i++) {
       const p = points + (<usize>i << 4)
       const x = load<f32>(p) * scale
@@ -63,6 +81,7 @@ export function layMarks(
       const bx = parts(x - nx * half) - dx
       const by = parts(y - ny * half) - dy
       if (i > 0) {
+        let s: i64 = 0
         const low = max(max(ay, by), max(ly, ry))
         const high = min(min(ay, by), min(ly, ry))
         const west = min(min(ax, bx), min(lx, rx))
@@ -72,13 +91,13 @@ export function layMarks(
           if (t > 0) {
             // whichever way it turns, it covers
             const area = <i64>(ax - rx) * <i64>(by - ly) - <i64>(bx - lx) * <i64>(ay - ry)
-            const s = area < 0 ? -t : t
-            addEdge(scratch, w, h, lx, ly, ax, ay, s)
-            addEdge(scratch, w, h, ax, ay, bx, by, s)
-            addEdge(scratch, w, h, bx, by, rx, ry, s)
-            addEdge(scratch, w, h, rx, ry, lx, ly, s)
+            s = area < 0 ? -t : t
+            addShort(scratch, w, h, lx, ly, ax, ay, s)
+            addShort(scratch, w, h, bx, by, rx, ry, s)
           }
         }
+        if (s != shared) addShort(scratch, w, h, rx, ry, lx, ly, s - shared)
+        shared = s
       }
       lx = ax
       ly = ay
@@ -86,6 +105,7 @@ export function layMarks(
       ry = by
       weight = its
     }
+    if (shared != 0) addShort(scratch, w, h, lx, ly, rx, ry, shared)
     points += <usize>count << 4
   }
   for (let k = 0; k < m; k++) {

@@ -228,7 +228,11 @@ export function layPaint(
           const at = <usize>c << 2
           const met = f32x4.lt(v128.load(best + at), f32x4.splat(FAR))
           if (!v128.any_true(met)) continue
-          covered(v128.load(across + at), v128.load(ways + at), v128.load(halves + at), total, bundles, along, round, hair, ragged, ridge, knife, seed, out)
+          const half = v128.load(halves + at)
+          const over = v128.load(across + at)
+          // nothing beyond its rim is covered
+          if (!v128.any_true(v128.and(met, f32x4.lt(f32x4.mul(f32x4.sub(f32x4.abs(over), f32x4.splat(1)), half), f32x4.splat(0.51))))) continue
+          covered(over, v128.load(ways + at), half, total, bundles, along, round, hair, ragged, ridge, knife, seed, out)
           v128.store(out, v128.and(met, v128.load(out)))
           const until = min<i32>(4, last + 1 - c)
           for (let j = 0; j < until; j++) {

@@ -44,7 +44,7 @@ export class Facts {
   async of(node: StepNode, request: Request): Promise<unknown> {
     const { analyse } = node.def
     if (!analyse) return undefined
-    return this.once(node, 'facts', node.input, analysisLevel(node.input.extent), request, (work) =>
+    return this.once(foundBy(node), 'facts', node.input, analysisLevel(node.input.extent), request, (work) =>
       analyse(work, paramsAt(node.def, node.params, work.level) as never),
     )
   }
@@ -110,7 +110,9 @@ export class Facts {
   /** A plan laid from a study: by the values that planning reads alone. */
   private async laid(node: StepNode, def: PlannedStep, facts: unknown, request: Request): Promise<unknown> {
     const { input } = node
-    const read = Object.fromEntries(Object.entries(node.params).filter(([name]) => !def.drawnBy?.includes(name)))
+    const laying = { params: def.params }
+    const drawn = typeof def.drawnBy === 'function' ? def.drawnBy(paramsAt(def, node.params, 0) as never) : def.drawnBy
+    const read = Object.fromEntries(Object.entries(node.params).filter(([name]) => name in def.params && !drawn?.includes(name)))
     const line = `${def.id}@${def.version}/${input.shape}`
     const name = hashOf('plan', def.id, def.version, read, node.hands ? studiedName(input, node.hands) : input.key)
     // the same values over what the input was before, where that is what changes
@@ -125,7 +127,7 @@ export class Facts {
         this.made(name, async () => {
           const study = await this.studyFor(node, own)
           const progress = (share: number) => own.tell?.(`Laying ${def.title}`, share)
-          return def.lay!({ study, kernels: this.kernels, facts, extent: input.extent, pause: own.pause, progress }, paramsAt(def, node.params, 0) as never)
+          return def.lay!({ study, kernels: this.kernels, facts, extent: input.extent, pause: own.pause, progress }, paramsAt(laying, node.params, 0) as never)
         }),
       ))
     for (const key of [line, kin]) {
@@ -152,7 +154,7 @@ export class Facts {
     return planes
   }
 
-  private async once(of: Node, what: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
+  private async once(of: Pick<Node, 'key' | 'shape'>, what: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
     const lent = this.lent(of, what, request)
     if (lent) return lent.found
     const found = await this.findOnce(`${of.key}/${what}`, node, level, request, make)
@@ -161,7 +163,7 @@ export class Facts {
   }
 
   /** What was found last of something that is being painted under. */
-  private lent({ key, shape }: Node, what: string, { frozen }: Request): { found: unknown } | undefined {
+  private lent({ key, shape }: Pick<Node, 'key' | 'shape'>, what: string, { frozen }: Request): { found: unknown } | undefined {
     const name = `${shape}/${what}`
     return frozen && shape !== key && this.last.has(name) ? { found: this.last.get(name) } : undefined
   }
@@ -199,6 +201,13 @@ export class Facts {
     }
     return found
   }
+}
+
+/** What names the facts of a step: its input, and the values that they go by alone. */
+function foundBy({ def, params, input, key, shape }: StepNode): Pick<Node, 'key' | 'shape'> {
+  if (!def.analysedBy) return { key, shape }
+  const named = (of: string) => hashOf('found', def.id, def.version, def.analysedBy!.map((name) => params[name]), of)
+  return { key: named(input.key), shape: named(input.shape) }
 }
 
 /** Names a study that hands have changed. */

@@ -3,8 +3,9 @@ import { newStep } from '../artwork/layers.ts'
 import type { Artwork } from '../artwork/schema.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { stepById } from '../steps/registry.ts'
+import { stepById, steps } from '../steps/registry.ts'
 import { MemorySources } from '../testing/memory-source.ts'
+import { addOtherPicture, settingsOf } from '../testing/settings.ts'
 import { compute, newTestEngine, testPicture } from '../testing/pictures.ts'
 import type { Engine } from './engine.ts'
 import { GraphCompiler } from './graph.ts'
@@ -13,12 +14,14 @@ import { GraphCompiler } from './graph.ts'
 
 let kernels: Kernels
 const asset = '7'.repeat(64)
+const other = '8'.repeat(64)
 const [w, h] = [300, 220]
 let sources: MemorySources
 beforeAll(async () => {
   kernels = await loadKernels()
   sources = new MemorySources()
   await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 8 }, testPicture(w, h, 4))
+  await sources.add(kernels, other, { width: 120, height: 90, channels: 4, depth: 8 }, testPicture(120, 90, 4))
 })
 afterEach(() => jest.restoreAllMocks())
 
@@ -139,4 +142,75 @@ test('a plan that nobody waits for makes way for the next', async () => {
   await compute(engine, made(['hatching', { layers: 1 }]))
   await new Promise((r) => setTimeout(r, 100))
   expect([begun, ended]).toEqual([2, 1])
+})
+
+test('moving the lamp, or what only draws, never plans again; nor is what a step found measured again', async () => {
+  const engine = newTestEngine(kernels, sources)
+  const lay = laying('paper-shapes')
+  const analyse = jest.spyOn(stepById('paper-shapes') as unknown as { analyse: () => unknown }, 'analyse')
+  const calls = () => [lay.mock.calls.length, analyse.mock.calls.length]
+  const lit = (direction: number, params: Record<string, unknown>) => {
+    const a = made(['paper-shapes', params])
+    a.lamp = { ...a.lamp, direction }
+    return a
+  }
+  const first = await compute(engine, lit(135, {}))
+  expect(calls()).toEqual([1, 1])
+  const turned = await compute(engine, lit(20, {}))
+  expect(turned.pixels).not.toEqual(first.pixels)
+  const thick = await compute(engine, lit(135, { thickness: { value: 5, unit: 'px' } }))
+  expect(thick.pixels).not.toEqual(first.pixels)
+  expect(calls()).toEqual([1, 1])
+  await compute(engine, lit(135, { radius: { value: 4, unit: 'px' } }))
+  expect(calls()).toEqual([2, 1])
+  // a torn edge strays the farther the thicker its paper is
+  await compute(engine, lit(135, { edge: 'torn' }))
+  await compute(engine, lit(135, { edge: 'torn', thickness: { value: 5, unit: 'px' } }))
+  expect(calls()).toEqual([4, 1])
+  await compute(engine, lit(135, { count: 3 }))
+  expect(calls()).toEqual([5, 2])
+})
+
+describe('what a step says that it goes by is all that it reads', () => {
+  type Reads = (work: unknown, params: object) => unknown
+  const spied = steps.filter((s) => s.analysedBy || (s.kind === 'planned' && s.drawnBy))
+  test.each(spied.map((s) => [s.id, s] as const))('%s', async (_, step) => {
+    expect(spied.length).toBeGreaterThan(12)
+    await addOtherPicture(kernels, sources)
+    const choices = Object.entries(step.params).filter(([, { type }]) => type === 'choice' || type === 'flag' || type === 'palette')
+    const settings = settingsOf(step, 0, w).filter(([name]) => name === 'defaults' || choices.some(([n]) => name.startsWith(`${n} `)))
+    const read = { analyse: new Set<string>(), lay: new Set<string>() }
+    let drawn: readonly string[] = []
+    const small = (...chain: Parameters<typeof made>): Artwork => {
+      const a = artworkFromPhoto({ asset: other, width: 120, height: 90, title: 't' })
+      a.layers[0]!.chain = chain.map(([id, params], i) => newStep(id, params, `s${i}`))
+      return a
+    }
+    const plainly = await compute(newTestEngine(kernels, sources), small([step.id]), { level: 2 })
+    for (const what of ['analyse', 'lay'] as const) {
+      const its = (step as unknown as Record<string, Reads | undefined>)[what]
+      if (!its) continue
+      jest.spyOn(step as unknown as Record<string, Reads>, what).mockImplementation((work, params) => {
+        if (what === 'lay' && step.kind === 'planned') {
+          drawn = typeof step.drawnBy === 'function' ? step.drawnBy(params as never) : (step.drawnBy ?? [])
+          read.lay.clear()
+        }
+        const watched = new Proxy(params, {
+          // one that copies them all is not given what only draws
+          ownKeys: (of) => Reflect.ownKeys(of).filter((n) => what !== 'lay' || !drawn.includes(n as string)),
+          get: (of, name) => {
+            read[what].add(name as string)
+            return (of as Record<string | symbol, unknown>)[name]
+          },
+        })
+        return its(work, watched)
+      })
+    }
+    for (const [name, params] of settings) {
+      const { pixels } = await compute(newTestEngine(kernels, sources), small([step.id, params]), { level: 2 })
+      if (name === 'defaults') expect(pixels).toEqual(plainly.pixels)
+      expect([name, [...read.lay].filter((n) => n === 'sheet' || drawn.includes(n))]).toEqual([name, []])
+    }
+    if (step.analysedBy) expect([...read.analyse].sort()).toEqual([...step.analysedBy].sort())
+  })
 })

@@ -141,6 +141,8 @@ interface Declared<P extends ParamSpecs, F> {
    * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
    */
   analyse?: (work: Analysis, params: LevelParams<P>) => F
+  /** The parameters that `analyse` goes by: other values of the others need no other facts. All, and the sheet, where not given. */
+  analysedBy?: readonly (keyof P & string)[]
   /**
    * What it makes of another picture that a parameter of type picture names: once, at a size whose long side has at most 1536 pixels, and handed
    * to every tile of every level.
@@ -221,11 +223,11 @@ export interface PlannedStep<P extends ParamSpecs = ParamSpecs, F = unknown, L =
   plan?: (work: Analysis & { facts: F; pause: () => Promise<void> }, params: LevelParams<P>) => L | Promise<L>
   /**
    * For a step that plans out of the study of its input, in place of `plan`: that is made once for an input, whatever steps ask, at a size that its own size
-   * decides. Lengths are full-size pixels.
+   * decides. Lengths are full-size pixels. It does not go by the sheet: a lamp that is turned lights the same plan.
    */
-  lay?: (work: Laying<F>, params: LevelParams<P>) => L | Promise<L>
-  /** Parameters that only drawing goes by: other values of them need no other plan. */
-  drawnBy?: readonly (keyof P & string)[]
+  lay?: (work: Laying<F>, params: Given<P>) => L | Promise<L>
+  /** Parameters that only drawing goes by, at their values: other values of them need no other plan. */
+  drawnBy?: readonly (keyof P & string)[] | ((params: LevelParams<P>) => readonly (keyof P & string)[])
   /** The part of the input that drawing a region looks at; the region itself where not given. */
   needs?: (region: Region, params: LevelParams<P>, level: number) => Region
   /** Of a step that draws lines, for files of lines: its marks, their colour, and how much of it a weight leaves (0…1). Lengths are full-size pixels. */

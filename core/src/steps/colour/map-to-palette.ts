@@ -39,6 +39,7 @@ export const mapToPalette = defineStep({
     }),
   },
   coarsest: () => 0,
+  analysedBy: ['colours', 'count', 'found'],
   analyse: (work, { colours, count, found }) => ({ palette: colours.length ? colours : paletteOf(work, Math.round(count), found) }),
   run: ({ input, output, kernels, facts, quick }, { near: wanted }) => {
     // the printers' formula needs a grid of its own for each palette, which a moving hand cannot wait for

@@ -291,6 +291,7 @@ export const broadBrush = defineStep({
   coarsest: () => 0,
   drawnBy: ['gloss', 'hairs'],
   goesBy: ['masses', 'flow', 'edges', 'detail', 'ground'],
+  analysedBy: [],
   analyse: (work): Colours => coloursOf(work),
   lay: async (work: Laying<Colours>, p): Promise<Brushwork> => {
     const ground = primed(work.facts.w, work.facts.h, rgbOfHex(p.ground))

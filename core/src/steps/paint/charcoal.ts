@@ -73,6 +73,7 @@ export const charcoal = defineStep({
   coarsest: () => 0,
   drawnBy: ['tooth'],
   goesBy: ['masses', 'edges', 'detail'],
+  analysedBy: [],
   analyse: (work): Colours => coloursOf(work),
   lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Colours>, p): Promise<Drawing> => {
     const { w, h, cover } = facts

@@ -115,6 +115,7 @@ function stepOf(version: 1 | 2) {
     coarsest: () => 0,
     drawnBy: ['tooth'],
     goesBy: ['masses', 'edges', 'detail'],
+    analysedBy: ['pencils', 'count'],
     analyse: (work, p): Facts => ({
       ...coloursOf(work),
       pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),

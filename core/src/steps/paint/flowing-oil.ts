@@ -309,6 +309,7 @@ export const flowingOil = defineStep({
   coarsest: () => 0,
   drawnBy: ['gloss', 'hairs', 'weave'],
   goesBy: ['masses', 'flow', 'edges', 'detail', 'ground'],
+  analysedBy: [],
   analyse: (work): Colours => coloursOf(work),
   lay: (work: Laying<Colours>, p): Promise<Brushwork> => paintedOil(work, { ...p, brush: p.brush as Brush }),
   draw: (work, p) => {

@@ -381,13 +381,16 @@ export const paperShapes = defineStep({
   // outlines that lie on each other cover a pixel once, and how much of it is known at full size only
   coarsest: () => 0,
   goesBy: ['detail', 'ground'],
+  // a torn edge strays the farther the thicker the paper is
+  drawnBy: ({ edge }) => (edge === 'cut' ? ['thickness'] : []),
+  analysedBy: ['colours', 'count'],
   analyse: (work, { colours, count }): Facts => factsOf(work, colours, Math.round(count)),
   lay: (work: Laying<Facts>, p) =>
     sheetsOf(work, {
       piece: p.piece,
       radius: p.radius,
       edge: p.edge as 'cut' | 'torn',
-      thickness: p.thickness,
+      thickness: p.edge === 'torn' ? p.thickness : 0,
     }),
   shapes: (plan, _, extent) =>
     plan.map(({ colour, path }, i) => {

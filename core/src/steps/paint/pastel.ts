@@ -78,6 +78,7 @@ export const pastel = defineStep({
   coarsest: () => 0,
   drawnBy: ['tooth'],
   goesBy: ['masses', 'edges', 'detail'],
+  analysedBy: ['sticks', 'count'],
   analyse: (work, p): Facts => {
     const { pow } = work.kernels.raw
     const sticks = p.sticks.length > 0 ? [...p.sticks] : [...pencilsFor(work, round(p.count) - 1), '#f7f2e8']

@@ -344,6 +344,7 @@ export const wash = defineStep({
   coarsest: () => 0,
   drawnBy: ['rims', 'stray', 'flow', 'blooms', 'tooth', 'paper', 'seed'],
   goesBy: ['masses', 'edges', 'detail'],
+  analysedBy: [],
   analyse: (work): Colours => coloursOf(work),
   lay: (work: Laying<Colours>, p): Promise<Washes> => {
     const { pow, log, exp } = work.kernels.raw

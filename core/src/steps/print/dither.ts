@@ -88,6 +88,7 @@ export const dither = defineStep({
   carries: ({ way }) => !ordered(way),
   coarsest: () => 0,
   state: (width, { way }) => (ordered(way) ? 0 : (width + 4) * 36 + 16),
+  analysedBy: ['colours', 'palette', 'count'],
   analyse: (work, { colours, palette: given, count }) => ({
     palette: colours === 'two' ? null : given.length > 1 ? given : paletteOf(work, Math.round(count), 'k-means'),
   }),

@@ -67,6 +67,7 @@ export const equaliseLocally = defineStep({
   },
   sample: { limit: 2.5 },
   coarsest: ({ limit }) => (limit > 2.5 ? 0 : limit > 1.5 ? 1 : 2),
+  analysedBy: ['tiles', 'limit'],
   analyse: (work, { tiles, limit }): Curves => {
     const { w, h } = work.input.region
     const n = round(tiles)

@@ -30,6 +30,7 @@ export const threshold = defineStep({
   },
   // a hard cut of means is not the mean of hard cuts; a soft one of 64 tones or more comes close enough
   coarsest: () => 0,
+  analysedBy: ['by', 'black'],
   analyse: (work, { by, black }) => {
     if (by === 'hand') return { level: null }
     const { luma } = histogramOf(work)
