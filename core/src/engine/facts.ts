@@ -154,7 +154,14 @@ export class Facts {
     return planes
   }
 
-  private async once(of: Pick<Node, 'key' | 'shape'>, what: string, node: Node, level: number, request: Request, make: (work: Analysis) => unknown): Promise<unknown> {
+  private async once(
+    of: Pick<Node, 'key' | 'shape'>,
+    what: string,
+    node: Node,
+    level: number,
+    request: Request,
+    make: (work: Analysis) => unknown,
+  ): Promise<unknown> {
     const lent = this.lent(of, what, request)
     if (lent) return lent.found
     const found = await this.findOnce(`${of.key}/${what}`, node, level, request, make)
@@ -206,7 +213,14 @@ export class Facts {
 /** What names the facts of a step: its input, and the values that they go by alone. */
 function foundBy({ def, params, input, key, shape }: StepNode): Pick<Node, 'key' | 'shape'> {
   if (!def.analysedBy) return { key, shape }
-  const named = (of: string) => hashOf('found', def.id, def.version, def.analysedBy!.map((name) => params[name]), of)
+  const named = (of: string) =>
+    hashOf(
+      'found',
+      def.id,
+      def.version,
+      def.analysedBy!.map((name) => params[name]),
+      of,
+    )
   return { key: named(input.key), shape: named(input.shape) }
 }
 

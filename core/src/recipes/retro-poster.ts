@@ -16,7 +16,7 @@ const inks = {
 export const retroPoster: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'retro-poster',
   title: 'Retro poster',
@@ -72,6 +72,13 @@ export const retroPoster: Recipe = {
         ],
         '%',
       ),
+    ]),
+    dial('cuts', 'Cuts', 'How the shapes are cut: round every bend, or straight from turn to turn.', ['Round', 'Straight'], 50, [
+      along('shapes', 'shapes', 'straight', [
+        [0, 0],
+        [50, 0.5],
+        [100, 1],
+      ]),
     ]),
     dial('grain', 'Grain', 'How much the printing shows.', ['None', 'Rough'], 35, [
       along('printing', 'grain', 'amount', [

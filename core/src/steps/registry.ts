@@ -27,6 +27,7 @@ import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
 import { smear } from './paint/smear.ts'
 import { paperShapes } from './paint/paper-shapes.ts'
+import { paperShapes1 } from './paint/paper-shapes-1.ts'
 import { dither } from './print/dither.ts'
 import { halftone } from './print/halftone.ts'
 import { addGrain } from './smooth/add-grain.ts'
@@ -127,6 +128,7 @@ export const olderSteps: readonly AnyStep[] = [
   surfaceRelief2,
   paperTooth1,
   colouredPencil1,
+  paperShapes1,
 ]
 
 /** The newest version of each step, by id, and all versions by id@version. */

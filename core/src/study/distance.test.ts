@@ -1,5 +1,5 @@
 import { dice } from '../testing/pictures.ts'
-import { distanceTo, insideOf } from './distance.ts'
+import { distanceTo, grownBy, insideOf } from './distance.ts'
 
 test('distances are those found by looking at every pixel', () => {
   const next = dice(4)
@@ -30,4 +30,16 @@ test('a border runs between the pixels inside and those outside', () => {
 test('where there is nothing, or nothing else, all lies far outside, or far inside', () => {
   expect(Math.max(...insideOf(new Uint8Array(12), 4, 3).v)).toBeLessThan(-1000)
   expect(Math.min(...insideOf(new Uint8Array(12).fill(1), 4, 3).v)).toBeGreaterThan(1000)
+})
+
+test('a shape grown by so much is what lies so near to it, across and down, by looking at every pixel', () => {
+  const next = dice(9)
+  for (const by of [0, 1, 3, 50]) {
+    const [w, h] = [23, 14]
+    const is = Uint8Array.from({ length: w * h }, () => (next() < 0.03 ? 1 : 0))
+    const near = Uint8Array.from(is, (_, i) =>
+      is.some((v, k) => v === 1 && Math.abs((k % w) - (i % w)) <= by && Math.abs(((k / w) | 0) - ((i / w) | 0)) <= by) ? 1 : 0,
+    )
+    expect(grownBy(is, w, h, by)).toEqual(near)
+  }
 })

@@ -66,3 +66,32 @@ export function insideOf(is: Uint8Array, w: number, h: number): Field {
   for (let i = 0; i < out.v.length; i++) out.v[i] = is[i] === 1 ? out.v[i]! - 0.5 : 0.5 - beyond.v[i]!
   return out
 }
+
+/** What lies within so many pixels of where `is` is 1, across and down (a square): its cost does not grow with the distance. */
+export function grownBy(is: Uint8Array, w: number, h: number, by: number): Uint8Array {
+  const across = new Uint8Array(w * h)
+  for (let y = 0; y < h; y++) {
+    for (let x = 0, last = -by - 1, i = y * w; x < w; x++, i++) {
+      if (is[i] === 1) last = x
+      if (x - last <= by) across[i] = 1
+    }
+    for (let x = w - 1, last = w + by, i = y * w + w - 1; x >= 0; x--, i--) {
+      if (is[i] === 1) last = x
+      if (last - x <= by) across[i] = 1
+    }
+  }
+  const out = new Uint8Array(w * h)
+  const lasts = new Int32Array(w).fill(-by - 1)
+  for (let y = 0, i = 0; y < h; y++)
+    for (let x = 0; x < w; x++, i++) {
+      if (across[i] === 1) lasts[x] = y
+      if (y - lasts[x]! <= by) out[i] = 1
+    }
+  lasts.fill(h + by)
+  for (let y = h - 1, i = w * h - 1; y >= 0; y--)
+    for (let x = w - 1; x >= 0; x--, i--) {
+      if (across[i] === 1) lasts[x] = y
+      if (lasts[x]! - y <= by) out[i] = 1
+    }
+  return out
+}

@@ -1,8 +1,9 @@
 import type { Kernels } from '../kernels/kernels.ts'
+import { distanceTo } from './distance.ts'
 import { blurred, field } from './fields.ts'
 
 // taken once: loops over planes look nothing up
-const { max } = Math
+const { floor, max, min, sqrt } = Math
 
 /** One number a pixel that says which of some kinds it is. */
 export interface Labels {
@@ -102,6 +103,202 @@ export function merged({ w, h, of }: Labels, least: number, unlike: (a: number, 
       // what it now lies beside and is of its own kind is one with it
       for (const [other] of around(k)) if (pieces[other]!.label === pieces[k]!.label && find(other) !== k) k = join(k, find(other))
     }
+  }
+  return { w, h, of: Uint8Array.from(piece, (k) => pieces[find(k)]!.label) }
+}
+
+/**
+ * Without the thin bands that a soft edge leaves between the two kinds it parts: where a kind is narrower than twice a radius and lies, as a colour, between the two it
+ * has most border with, each of its pixels goes to the one of them that it is more like. What is thin and unlike both, a mast or a gap, stays.
+ * @param planes what each pixel is, and `kinds` what each kind is, in three numbers of the same space
+ * @param radius pixels
+ */
+export function withoutRims(
+  { w, h, of }: Labels,
+  planes: readonly [Float32Array, Float32Array, Float32Array],
+  kinds: readonly (readonly [number, number, number])[],
+  radius: number,
+): Labels {
+  const n = kinds.length
+  const rim = new Uint8Array(w * h)
+  for (let y = 0, i = 0; y < h; y++)
+    for (let x = 0; x < w; x++, i++)
+      if ((x > 0 && of[i] !== of[i - 1]) || (x + 1 < w && of[i] !== of[i + 1]) || (y > 0 && of[i] !== of[i - w]) || (y + 1 < h && of[i] !== of[i + w]))
+        rim[i] = 1
+  const inside = distanceTo(rim, w, h).v
+  // what can be reached from where a kind is broad, not further than it is broad there
+  const steps = new Uint16Array(w * h).fill(65535)
+  let open: number[] = []
+  for (let i = 0; i < of.length; i++)
+    if (inside[i]! >= radius) {
+      steps[i] = 0
+      open.push(i)
+    }
+  const most = min(65534, max(1, floor(radius * 1.5 + 1)))
+  for (let step = 1; step <= most && open.length; step++) {
+    const next: number[] = []
+    const take = (i: number, from: number) => {
+      if (steps[i] !== 65535 || of[i] !== of[from]) return
+      steps[i] = step
+      next.push(i)
+    }
+    for (const i of open) {
+      const x = i % w
+      if (x > 0) take(i - 1, i)
+      if (x + 1 < w) take(i + 1, i)
+      if (i >= w) take(i - w, i)
+      if (i + w < of.length) take(i + w, i)
+    }
+    open = next
+  }
+  const marked = Uint8Array.from(of, (k, i) => (steps[i] === 65535 ? k + n : k))
+  const { piece, pieces } = piecesOf(w, h, marked, () => 1)
+  const apart = (a: number, b: number) => {
+    const [p, q] = [kinds[a]!, kinds[b]!]
+    return sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2)
+  }
+  /** The two kinds that a thin piece parts, if it lies between them. */
+  const parted = pieces.map(({ label, beside }) => {
+    if (label < n) return null
+    const lengths = new Map<number, number>()
+    for (const [other, length] of beside) {
+      const its = pieces[other]!.label % n
+      if (its !== label - n) lengths.set(its, (lengths.get(its) ?? 0) + length)
+    }
+    const sides = [...lengths].sort((a, b) => b[1] - a[1] || a[0] - b[0])
+    if (sides.length < 2) return null
+    const [a, b] = [sides[0]![0], sides[1]![0]]
+    const its = label - n
+    return apart(its, a) + apart(its, b) < BETWEEN * apart(a, b) ? ([a, b] as const) : null
+  })
+  const out = Uint8Array.from(of)
+  for (let i = 0; i < out.length; i++) {
+    const sides = parted[piece[i]!]
+    if (!sides) continue
+    const to = (k: number) => (planes[0][i]! - kinds[k]![0]) ** 2 + (planes[1][i]! - kinds[k]![1]) ** 2 + (planes[2][i]! - kinds[k]![2]) ** 2
+    out[i] = to(sides[0]) <= to(sides[1]) ? sides[0] : sides[1]
+  }
+  return { w, h, of: out }
+}
+
+/** How much longer the way by a colour between two others may be than the straight one. */
+const BETWEEN = 1.35
+
+/** Numbered things by their cost, the cheapest first; of two as cheap, the lower number. */
+class Heap {
+  private readonly list: { cost: number; item: number }[] = []
+
+  private before(a: number, b: number): boolean {
+    const [p, q] = [this.list[a]!, this.list[b]!]
+    return p.cost < q.cost || (p.cost === q.cost && p.item < q.item)
+  }
+
+  private swap(a: number, b: number): void {
+    const { list } = this
+    const held = list[a]!
+    list[a] = list[b]!
+    list[b] = held
+  }
+
+  add(cost: number, item: number): void {
+    this.list.push({ cost, item })
+    for (let i = this.list.length - 1; i > 0;) {
+      const up = (i - 1) >> 1
+      if (!this.before(i, up)) break
+      this.swap(i, up)
+      i = up
+    }
+  }
+
+  take(): { cost: number; item: number } | undefined {
+    const { list } = this
+    const top = list[0]
+    const last = list.pop()
+    if (list.length === 0 || !last) return top
+    list[0] = last
+    for (let i = 0; ;) {
+      let best = i
+      for (const down of [2 * i + 1, 2 * i + 2]) if (down < list.length && this.before(down, best)) best = down
+      if (best === i) return top
+      this.swap(i, best)
+      i = best
+    }
+  }
+}
+
+/**
+ * Regions with fewer and calmer borders: as long as a border costs more than the colours it keeps apart, the region goes over to the kind beside it (the model of
+ * Mumford and Shah 1989 with given colours, merged greedily as Koepfler, Lopez and Morel 1994 do: the least colour for its border first).
+ * @param planes what each pixel is, and `kinds` what each kind is, in three numbers of the same space
+ * @param border what a pixel of border costs, in squared differences
+ * @param weight what a pixel counts
+ */
+export function fewer(
+  { w, h, of }: Labels,
+  planes: readonly [Float32Array, Float32Array, Float32Array],
+  kinds: readonly (readonly [number, number, number])[],
+  border: number,
+  weight: (i: number) => number,
+): Labels {
+  const { piece, pieces } = piecesOf(w, h, of, weight)
+  const sums = planes.map(() => new Float64Array(pieces.length))
+  for (let i = 0; i < piece.length; i++) {
+    const its = weight(i)
+    for (let c = 0; c < 3; c++) sums[c]![piece[i]!]! += planes[c]![i]! * its
+  }
+  const square = kinds.map(([a, b, c]) => a * a + b * b + c * c)
+  const parent = Int32Array.from({ length: pieces.length }, (_, i) => i)
+  const find = (k: number): number => {
+    while (parent[k] !== k) k = parent[k] = parent[parent[k]!]!
+    return k
+  }
+  /** What a piece would cost for each pixel of border that goes, if it went over to the best kind beside it; and that kind. */
+  const cheapest = (k: number): { cost: number; to: number } => {
+    const { label, area, beside } = pieces[k]!
+    const lengths = new Map<number, number>()
+    for (const [other, n] of beside) {
+      const its = pieces[other]!.label
+      lengths.set(its, (lengths.get(its) ?? 0) + n)
+    }
+    let best = { cost: Infinity, to: -1 }
+    for (const [to, length] of lengths) {
+      let more = area * (square[to]! - square[label]!)
+      for (let c = 0; c < 3; c++) more -= 2 * (kinds[to]![c]! - kinds[label]![c]!) * sums[c]![k]!
+      const cost = more / length
+      if (cost < best.cost || (cost === best.cost && to < best.to)) best = { cost, to }
+    }
+    return best
+  }
+  const offers = pieces.map(() => ({ cost: Infinity, to: -1 }))
+  const waiting = new Heap()
+  const offer = (k: number): void => {
+    offers[k] = cheapest(k)
+    if (offers[k].cost < border) waiting.add(offers[k].cost, k)
+  }
+  for (let k = 0; k < pieces.length; k++) offer(k)
+  for (let next = waiting.take(); next; next = waiting.take()) {
+    const { item: k, cost } = next
+    const { to } = offers[k]!
+    // an offer that was overtaken
+    if (parent[k] !== k || cost !== offers[k]!.cost) continue
+    const joined = [...pieces[k]!.beside.keys()].filter((other) => pieces[other]!.label === to)
+    pieces[k]!.label = to
+    for (const gone of joined) {
+      const [its, from] = [pieces[k]!, pieces[gone]!]
+      parent[gone] = k
+      its.area += from.area
+      for (let c = 0; c < 3; c++) sums[c]![k]! += sums[c]![gone]!
+      for (const [other, n] of from.beside) {
+        const theirs = pieces[other]!.beside
+        theirs.delete(gone)
+        if (other === k) continue
+        its.beside.set(other, (its.beside.get(other) ?? 0) + n)
+        theirs.set(k, (theirs.get(k) ?? 0) + n)
+      }
+      its.beside.delete(gone)
+    }
+    offer(k)
+    for (const other of pieces[k]!.beside.keys()) offer(other)
   }
   return { w, h, of: Uint8Array.from(piece, (k) => pieces[find(k)]!.label) }
 }
