@@ -27,18 +27,21 @@ export function powerOfTwo(t: v128): v128 {
  * @param grounds the same for each pixel (four floats, groundsStride bytes a row), where the paper was rubbed over first; or 0
  * @param codes 65536 codes of 16 bits by the square root of linear light
  * @param x0,y0 the first pixel's place at full size; @param pitch 1 / distance of the tooth's hills
+ * @param rubs how much of what was rubbed over the paper is wiped off its hills again, 0 none … 1
+ * @param most how hard is pressed at most, 0…1: below 1 the deepest hollows stay open, however much is laid
  * @param soft how far down from the hills a light touch reaches; @param catches 0 no tooth … 1
  * @rows planes src dst grounds +y0
  * @work w * h * (4 + n * 3)
  */
 export function pigmentOnTooth(
   planes: usize, planesStride: i32, planesBytes: i32, n: i32, src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32,
-  pigments: usize, paper: usize, grounds: usize, groundsStride: i32, codes: usize, pitch: f32, soft: f32, catches: f32, seed: i32,
+  pigments: usize, paper: usize, grounds: usize, groundsStride: i32, codes: usize, pitch: f32, soft: f32, catches: f32, seed: i32, rubs: f32, most: f32,
 ): void {
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
   const one = f32x4.splat(1)
   const zero = f32x4.splat(0)
   const broken = f32x4.splat(catches)
+  const hardest = f32x4.splat(most)
   const softness = f32x4.splat(soft)
   const bare = v128.load(paper)
   for (let y = 0; y < h; y++) {
@@ -57,10 +60,17 @@ export function pigmentOnTooth(
         if (left > 3) c3 = v128.load(g, 48)
       }
       const depth = depthAt(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), ys, pitch, seed)
+      if (rubs > 0) {
+        const off = f32x4.mul(f32x4.splat(rubs), f32x4.pmax(zero, f32x4.sub(one, depth)))
+        c0 = f32x4.add(c0, f32x4.mul(f32x4.splat(f32x4.extract_lane(off, 0)), f32x4.sub(bare, c0)))
+        c1 = f32x4.add(c1, f32x4.mul(f32x4.splat(f32x4.extract_lane(off, 1)), f32x4.sub(bare, c1)))
+        c2 = f32x4.add(c2, f32x4.mul(f32x4.splat(f32x4.extract_lane(off, 2)), f32x4.sub(bare, c2)))
+        c3 = f32x4.add(c3, f32x4.mul(f32x4.splat(f32x4.extract_lane(off, 3)), f32x4.sub(bare, c3)))
+      }
       for (let k = 0; k < n; k++) {
         const laid = v128.load(planes + <usize>k * <usize>planesBytes + (<usize>x << 2))
         if (!v128.any_true(f32x4.gt(laid, zero))) continue
-        const pressed = f32x4.min(one, laid)
+        const pressed = f32x4.min(hardest, laid)
         const a = shouldered(pressed, depth, zero, broken, softness)
         const pigment = v128.load(pigments + (<usize>k << 4))
         const a0 = f32x4.splat(f32x4.extract_lane(a, 0))

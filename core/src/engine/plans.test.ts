@@ -167,8 +167,17 @@ test('moving the lamp, or what only draws, never plans again; nor is what a step
   await compute(engine, lit(135, { edge: 'torn' }))
   await compute(engine, lit(135, { edge: 'torn', thickness: { value: 5, unit: 'px' } }))
   expect(calls()).toEqual([4, 1])
-  await compute(engine, lit(135, { count: 3 }))
-  expect(calls()).toEqual([5, 2])
+  // what is found by a value is found anew where that changes
+  const found = jest.spyOn(stepById('pastel') as unknown as { analyse: () => unknown }, 'analyse')
+  for (const [params, times] of [
+    [{}, 1],
+    [{ hand: 10 }, 1],
+    [{ count: 4 }, 2],
+    [{}, 2],
+  ] as const) {
+    await compute(engine, made(['pastel', params]))
+    expect([params, found.mock.calls.length]).toEqual([params, times])
+  }
 })
 
 describe('what a step says that it goes by is all that it reads', () => {

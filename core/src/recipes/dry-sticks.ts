@@ -3,7 +3,7 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts
 import { along, by, dial, pick } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
-const head = { format: RECIPE_FORMAT, version: RECIPE_VERSION, edition: 1, retouch: null } as const
+const head = { format: RECIPE_FORMAT, version: RECIPE_VERSION, edition: 2, retouch: null } as const
 
 /** Charcoal and a little chalk on toned paper, which is the middle value. */
 export const charcoalDrawing: Recipe = {

@@ -20,7 +20,9 @@ import { inkLines } from './line/ink-lines.ts'
 import { inkLines1 } from './line/ink-lines-1.ts'
 import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
 import { charcoal } from './paint/charcoal.ts'
+import { charcoal1 } from './paint/charcoal-1.ts'
 import { pastel } from './paint/pastel.ts'
+import { pastel1 } from './paint/pastel-1.ts'
 import { wash } from './paint/wash.ts'
 import { colouredPencil, colouredPencil1 } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
@@ -129,6 +131,8 @@ export const olderSteps: readonly AnyStep[] = [
   paperTooth1,
   colouredPencil1,
   paperShapes1,
+  pastel1,
+  charcoal1,
 ]
 
 /** The newest version of each step, by id, and all versions by id@version. */

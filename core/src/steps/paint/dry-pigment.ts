@@ -20,6 +20,10 @@ export interface Toothed {
   paper: string
   /** Linear colours of the paper where it was rubbed over first: a small picture over the whole extent. */
   rubbed?: Ground
+  /** How much of that is wiped off the hills again, 0…1; none, where not given. */
+  wiped?: number
+  /** How much of the paper is covered at most, 0…1, however much is laid: the deepest hollows stay open. All, where not given. */
+  most?: number
   /** Pixels of the level from hill to hill. */
   tooth: number
   /** How far down from the hills a light touch reaches, 0…1, and how much the tooth breaks what is laid. */
@@ -57,7 +61,7 @@ export function drawPigments(
       // prettier-ignore
       raw.pigmentOnTooth(
         planes, w * 4, bytes, n, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y,
-        pigments, paper, grounds, stride, encode, 1 / Math.max(1, on.tooth), on.soft, on.catches, on.seed,
+        pigments, paper, grounds, stride, encode, 1 / Math.max(1, on.tooth), on.soft, on.catches, on.seed, on.wiped ?? 0, on.most ?? 1,
       )
     const { rubbed } = on
     if (!rubbed) {

@@ -5,13 +5,11 @@ import type { Engine } from '../../engine/engine.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { transferTables } from '../../colour/srgb.ts'
-import { studyOf, type Study } from '../../study/study.ts'
+import { layingOf } from '../../testing/laying.ts'
 import { MemorySources } from '../../testing/memory-source.ts'
 import { compute, formsPicture, newTestEngine, testPicture } from '../../testing/pictures.ts'
-import type { Laying } from '../contract.ts'
 import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, type PaintTool } from './brushwork.ts'
 import { broadStrokes } from './broad-brush.ts'
-import { coloursOf, type Colours } from './colours.ts'
 import { grownStroke } from './grow-stroke.ts'
 import { gather, placesLeft, sparseBy } from '../line/draw-marks.ts'
 import { crossingBy, overBy } from './coloured-pencil.ts'
@@ -244,21 +242,10 @@ test('a stroke grows both ways along its direction and stops where it may not go
   expect(line.filter((_, i) => i % 2 === 1).every((y) => y === 50)).toBe(true)
 })
 
-async function layingOf(pixels: Uint8Array, w: number, h: number): Promise<Laying<Colours>> {
-  return kernels.scratch(w * h * 8, async (ptr) => {
-    const codes = kernels.u16(ptr, w * h * 4)
-    for (let i = 0; i < w * h; i++) for (let c = 0; c < 4; c++) codes[i * 4 + c] = c === 3 ? 65535 : pixels[i * 3 + c]! * 257
-    const region = { x: 0, y: 0, w, h }
-    const input = { ptr, stride: w * 8, region }
-    const facts = coloursOf({ input, kernels })
-    const study: Study = await studyOf({ input, kernels, level: 0, pause: async () => undefined })
-    return { study, kernels, facts, extent: region, pause: async () => undefined, progress: () => undefined }
-  })
-}
 const painting = { largest: 24, smallest: 4, care: 0.5, bend: 0.5, long: 5, uneven: 0.3, loose: 0.3, drag: 0.4, load: 0.5, body: 0.4, hand: 40, seed: 1 }
 
 test('the broad brush is fine where detail is, and more care takes more strokes', async () => {
-  const work = await layingOf(formsPicture(W, H), W, H)
+  const work = await layingOf(kernels, formsPicture(W, H), W, H)
   const ground = primed(W, H, [0.6, 0.5, 0.4])
   const strokes = await broadStrokes(kernels, work, painting, ground)
   const detailOf = (s: PaintStroke) => {
@@ -278,7 +265,7 @@ test('the broad brush is fine where detail is, and more care takes more strokes'
 test('no stroke of the broad brush goes on over a strong edge', async () => {
   // black against white, and a brush that would go across
   const two = new Uint8Array(120 * 90 * 3).map((_, i) => (Math.floor(i / 3) % 120 < 60 ? 20 : 235))
-  const work = await layingOf(two, 120, 90)
+  const work = await layingOf(kernels, two, 120, 90)
   const strokes = await broadStrokes(kernels, work, { ...painting, loose: 0, hand: 0, uneven: 0, drag: 0, long: 10 }, primed(120, 90, [0.5, 0.5, 0.5]))
   const over = strokes.filter((s) => Math.min(...s.places.map((p) => p.x)) < 60 - 4 - s.half && Math.max(...s.places.map((p) => p.x)) > 60 + 4 + s.half)
   expect(over.length / strokes.length).toBeLessThan(0.02)
@@ -343,7 +330,7 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
     pow,
     crossingBy,
   )
-  const work = await layingOf(pixels, W, H)
+  const work = await layingOf(kernels, pixels, W, H)
   const mean = work.facts.rgb.map((p) => p.reduce((s, v) => s + v, 0) / p.length)
   const tone = 0.2126 * mean[0]! + 0.7152 * mean[1]! + 0.0722 * mean[2]!
   const opened = tone >= 0.6 ? 1 : 1 + 0.3 * (Math.max(0.4, Math.log(0.6) / Math.log(tone)) - 1)
