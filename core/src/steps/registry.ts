@@ -24,7 +24,7 @@ import { charcoal1 } from './paint/charcoal-1.ts'
 import { pastel } from './paint/pastel.ts'
 import { pastel1 } from './paint/pastel-1.ts'
 import { wash } from './paint/wash.ts'
-import { colouredPencil, colouredPencil1 } from './paint/coloured-pencil.ts'
+import { colouredPencil, colouredPencil1, colouredPencil2 } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
 import { smear } from './paint/smear.ts'
@@ -129,6 +129,7 @@ export const olderSteps: readonly AnyStep[] = [
   surfaceRelief1,
   surfaceRelief2,
   paperTooth1,
+  colouredPencil2,
   colouredPencil1,
   paperShapes1,
   pastel1,

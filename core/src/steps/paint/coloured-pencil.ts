@@ -9,6 +9,7 @@ import { angle, colour, length, mm, number, palette, percent, seed, share } from
 import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
 import { drawPigments, LOG2, type DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
+import { stickStrokes, strokeOn } from './stick-strokes.ts'
 import { pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 
 // taken once: loops over planes look nothing up
@@ -72,12 +73,31 @@ export const overBy =
     return OVER * (x < 0.7 ? x : x < 1.3 ? x - (x - 0.7) ** 2 / 1.2 : 1)
   }
 
+/** Points of the pencils, blunt and sharpened, and how long their strokes are. */
+const points = [
+  { size: 1, long: 1 },
+  { size: 0.6, long: 0.5 },
+] as const
+
+/** How often strokes of a pressure go over a place, on average, where they lie as it comes. */
+const laidOver = (closeness: number, pressed: number): number => 1.25 * (0.55 + 0.45 * closeness) * (0.72 + SWELL * pressed)
+/** As `overBy`, of strokes that lie as it comes: some of the paper is met twice and some never (the share of a Poisson process that is met). */
+export const strokesOver =
+  (closeness: number) =>
+  (pressed: number): number =>
+    1 - 2 ** (-1.442695 * laidOver(closeness, pressed))
+
 /** How hard strokes press that cross those of a pressure: where much is wanted, gaps are gone over another way. */
 export const crossingBy = (pressed: number): number => max(0, 0.85 * (pressed - 0.12))
 
-/** The step; its first version went one way only, and darks showed the paper in long streaks. */
-function stepOf(version: 1 | 2) {
+const MIXING =
+  'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014)'
+
+/** The step; its first version went one way only, and darks showed the paper in long streaks; its second went the hand's way alone, whatever was drawn. */
+function stepOf(version: 1 | 2 | 3) {
   const crossed = version > 1
+  const formed = version > 2
+  const overs = formed ? strokesOver : overBy
   const crossing = crossed ? crossingBy : () => 0
   return defineStep({
     id: 'coloured-pencil',
@@ -87,8 +107,7 @@ function stepOf(version: 1 | 2) {
     kind: 'planned',
     onPaper: true,
     help: 'Laid with a set of coloured pencils, stroke over stroke: how hard each presses follows from what they mix to on the paper.',
-    method:
-      'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014); rows of one hand',
+    method: `${MIXING}; ${formed ? 'strokes grown along the forms (Hertzmann 1998), crossed by rows of one hand' : 'rows of one hand'}`,
     params: {
       count: number({ title: 'Pencils', default: 8, min: 2, max: 12, step: 1, help: 'How many pencils there are, where none are given.' }),
       pencils: palette({ title: 'Own pencils', default: [], help: 'The pencils of the set. None: they are chosen by the photo, purer than it is.' }),
@@ -128,7 +147,8 @@ function stepOf(version: 1 | 2) {
       const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
       progress(0.2)
       const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
-      const set = pencilsOf(pencils, p.paper, overBy(p.closeness), SOFT, CATCH, pow, crossing)
+      const over = overs(p.closeness)
+      const set = pencilsOf(pencils, p.paper, over, SOFT, CATCH, pow, crossing)
       const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
       progress(0.4)
       // pressures at every place of the plan
@@ -159,8 +179,12 @@ function stepOf(version: 1 | 2) {
         const list = new MarkList()
         const plane = pressures[k]!
         for (const [size, wanted, crosses] of [
-          [1, (d: number) => d < 0.4, false],
-          [FINE, (d: number) => d >= 0.4, false],
+          ...(formed
+            ? []
+            : ([
+                [1, (d: number) => d < 0.4, false],
+                [FINE, (d: number) => d >= 0.4, false],
+              ] as const)),
           ...(crossed ? ([[1, () => true, true]] as const) : []),
         ] as const) {
           await layRows(
@@ -193,6 +217,32 @@ function stepOf(version: 1 | 2) {
             pause,
           )
         }
+        if (formed)
+          await stickStrokes(
+            { study, kernels, facts, extent, pause, progress },
+            {
+              stick: p.breadth,
+              length: p.length,
+              // as many strokes as `laidOver` counts on
+              closeness: 0.025 + 0.335 * p.closeness,
+              hand: p.hand + (((k * 5) % 7) - 3) * 4,
+              wobble: p.wobble,
+              seed: p.seed + k * 104729,
+              lean: 0.45,
+            },
+            points,
+            {
+              may: (c, zone) => plane[c]! >= LEAST && (zone === 0 ? detail[c]! < 0.4 : detail[c]! >= 0.4),
+              passes: (c, there) => abs(light[c]! - light[there]!) < 0.1 && plane[there]! > 0.5 * plane[c]! && plane[there]! < 2 * plane[c]! + 0.1,
+              lay: (c, _, luck, stroke) => {
+                const pressed = min(1, plane[c]! * (0.82 + 0.36 * luck(7)))
+                // where strokes meet, they come to more: what is met is pressed as hard as is asked on average
+                const weight = (pressed * over(pressed)) / laidOver(p.closeness, pressed)
+                strokeOn(list, stroke, (0.72 + SWELL * pressed) / (0.8 + 0.2 * weight), weight, 1.6)
+              },
+              tell: () => undefined,
+            },
+          )
         laid.push({ marks: list.done(extent), colour: pencils[k]! })
       }
       return laid
@@ -203,7 +253,7 @@ function stepOf(version: 1 | 2) {
       const set = pencilsOf(
         laid.map((l) => l.colour),
         p.paper,
-        overBy(p.closeness),
+        overs(p.closeness),
         SOFT,
         CATCH,
         pow,
@@ -215,4 +265,5 @@ function stepOf(version: 1 | 2) {
 }
 
 export const colouredPencil1 = stepOf(1)
-export const colouredPencil = stepOf(2)
+export const colouredPencil2 = stepOf(2)
+export const colouredPencil = stepOf(3)

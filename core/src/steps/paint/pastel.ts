@@ -172,7 +172,7 @@ async function wantedOf(
       out.first[i] = first
       out.second[i] = second < 0 ? first : second
       out.part[i] = second < 0 ? 1 : away[second]! / (away[first]! + away[second]! + 1e-6)
-      out.asked[i] = 0.25 + 0.75 * between(far(want, ground), 0.02, 0.12)
+      out.asked[i] = 0.4 + 0.6 * between(far(want, ground), 0.02, 0.12)
     }
   }
   return out
@@ -198,7 +198,7 @@ export async function pastelled(work: Laying<Boxed>, p: Hand): Promise<Drawing> 
   const paper = rgbOfHex(p.paper)
   const there = blurred(kernels, { w, h, v: Float32Array.from(cover) }, max(1, 3 * unit))
   for (let c = 0; c < 3; c++) {
-    const soft = blurred(kernels, broad[c]!, max(0.8, 2 * unit))
+    const soft = blurred(kernels, { w, h, v: rgb[c]! }, max(0.7, unit))
     for (let i = 0; i < w * h; i++) {
       const v = opened === 1 ? soft.v[i]! : pow(max(0, soft.v[i]!), opened)
       rubbed.values[i * 4 + c] = srgbToLinear(paper[c]! + (v - paper[c]!) * 0.85 * p.rubbed * there.v[i]!, pow)
@@ -246,7 +246,7 @@ export async function pastelled(work: Laying<Boxed>, p: Hand): Promise<Drawing> 
   // strokes along the forms, and where there are none as the hand goes
   const lists = sticks.map(() => new MarkList())
   const accents = new MarkList()
-  await stickStrokes(work, p, zones, {
+  await stickStrokes(work, { ...p, closeness: p.closeness * 1.4 }, zones, {
     may: (c, zone, luck) => asked[c]! >= luck(3) * 0.7 && detail[c]! >= zones[zone]!.from && detail[c]! < zones[zone]!.to,
     passes: (c, there) => apart(rgb[0][c]!, rgb[1][c]!, rgb[2][c]!, rgb[0][there]!, rgb[1][there]!, rgb[2][there]!) < 0.075,
     lay: (c, zone, luck, stroke) => {

@@ -25,6 +25,8 @@ export interface StickHand {
   hand: number
   wobble: number
   seed: number
+  /** How much the hand's own way counts against a form's, 0 up. */
+  lean?: number
 }
 
 /** A stroke of a stick, before it is laid: its places (full-size pixels, x and y one after another), half its breadth, and chances of its own. */
@@ -44,11 +46,11 @@ export interface Asked {
   tell: (share: number) => void
 }
 
-/** Lays a stroke: it is set down and lifted within little, as a blunt thing is. @param broad what its breadth is multiplied by; @param weight how hard it is pressed, 0…1 */
-export function strokeOn(list: MarkList, { line, half, luck }: StickStroke, broad: number, weight: number): void {
+/** Lays a stroke: it is set down and lifted within little, as a blunt thing is. @param broad what its breadth is multiplied by; @param weight how hard it is pressed, 0…1; @param lifts over how much more of it than a stick it is set down and lifted */
+export function strokeOn(list: MarkList, { line, half, luck }: StickStroke, broad: number, weight: number, lifts = 1): void {
   const n = line.length / 2
-  const early = 0.06 + 0.14 * luck(31)
-  const late = 0.06 + 0.22 * luck(32)
+  const early = lifts * (0.06 + 0.14 * luck(31))
+  const late = lifts * (0.06 + 0.22 * luck(32))
   for (let i = 0; i < n; i++) {
     const t = n > 1 ? i / (n - 1) : 0.5
     const ends = min(1, (t + 0.03) / early, (1.03 - t) / late)
@@ -63,7 +65,12 @@ export function strokeOn(list: MarkList, { line, half, luck }: StickStroke, broa
 }
 
 /** Strokes over the whole sheet, of few sizes: along the forms, and where there are none as the hand goes. Those of the broadest come first. */
-export async function stickStrokes({ study, kernels, facts, extent, pause }: Laying<Colours>, p: StickHand, sizes: typeof zones, asked: Asked): Promise<void> {
+export async function stickStrokes(
+  { study, kernels, facts, extent, pause }: Laying<Colours>,
+  p: StickHand,
+  sizes: readonly { size: number; long: number }[],
+  asked: Asked,
+): Promise<void> {
   const { w, h, cover } = facts
   const scale = max(extent.w / w, extent.h / h)
   const across = study.w / w
@@ -74,16 +81,17 @@ export async function stickStrokes({ study, kernels, facts, extent, pause }: Lay
     const half = max(0.5, (0.5 * p.stick * size) / scale)
     const longest = max(3 * half, (p.length * long) / scale)
     const along = flowFor(study, (f) => blurred(kernels, f, max(1.5, 1.6 * half * across)))
-    const direction = directionOf(along, across, { hand: p.hand, lean: 0.22, swing: 10 + 30 * p.wobble, often: 0.07 * max(w, h) }, kernels.raw)
+    const direction = directionOf(along, across, { hand: p.hand, lean: p.lean ?? 0.22, swing: 10 + 30 * p.wobble, often: 0.07 * max(w, h) }, kernels.raw)
     const apartBy = sqrt((2 * half * longest * 0.62) / (0.5 + 1.3 * p.closeness))
-    const [columns, rows] = [ceil(w / apartBy), ceil(h / apartBy)]
+    // some begin beyond the picture: it has no rim where strokes are fewer
+    const beyond = 0.4 * longest
+    const [columns, rows] = [ceil((w + 2 * beyond) / apartBy), ceil((h + 2 * beyond) / apartBy)]
     for (let j = 0; j < rows; j++) {
       if (j % 8 === 0) await pause()
       for (let i = 0; i < columns; i++) {
         const own = j * columns + i
         const luck = (k: number) => chance(own, k, p.seed + 6151 * zone)
-        const [x0, y0] = [(i + luck(1)) * apartBy, (j + luck(2)) * apartBy]
-        if (x0 > w - 1 || y0 > h - 1) continue
+        const [x0, y0] = [(i + luck(1)) * apartBy - beyond, (j + luck(2)) * apartBy - beyond]
         const c = cell(x0, y0)
         if (cover[c]! < 0.4 || !asked.may(c, zone, luck)) continue
         const line = grownStroke(x0, y0, {
@@ -92,7 +100,7 @@ export async function stickStrokes({ study, kernels, facts, extent, pause }: Lay
           longest: longest * (0.5 + 0.9 * luck(5)),
           bend: 0.55,
           goesOn: (x, y) => {
-            if (x < -half || y < -half || x > w - 1 + half || y > h - 1 + half) return false
+            if (x < -beyond || y < -beyond || x > w - 1 + beyond || y > h - 1 + beyond) return false
             const there = cell(x, y)
             return cover[there]! >= 0.3 && asked.passes(c, there)
           },
