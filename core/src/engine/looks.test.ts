@@ -55,12 +55,14 @@ test('every step with lengths was looked at', () => {
 
 test.each(withLengths)('%s looks the same at 18 and at 1.1 megapixels', (id) => {
   const looks = found.filter((f) => f.id === id && (f.mark === null || f.mark >= ROOM || !dealt.has(id)))
-  for (const { times, ssim, tones, energies } of looks) {
-    const said = `${times} times the usual length: similarity ${ssim.toFixed(3)}, tones ${tones.join(' and ')}, texture ${energies.join(' and ')}`
+  for (const { times, values, ssim, tones, energies } of looks) {
+    const said = `${JSON.stringify(values)}, ${times} times the usual length: similarity ${ssim.toFixed(3)}, tones ${tones.join(' and ')}, texture ${energies.join(' and ')}`
     const tone = Math.abs(tones[0] / tones[1] - 1)
     const texture = Math.abs(energies[0] / energies[1] - 1)
     const cover = Math.abs((255 - tones[0]) / (255 - tones[1]) - 1)
-    if (dealt.has(id)) expect({ said, holds: tone <= 0.03 && texture <= 0.1 }).toEqual({ said, holds: true })
+    // where a straight cut turns is decided by little, within what it may stray; cuts round every bend are held to their places
+    const strays = id === 'paper-shapes' && values['straight'] !== 0
+    if (dealt.has(id) || strays) expect({ said, holds: tone <= 0.03 && texture <= 0.1 }).toEqual({ said, holds: true })
     else if (stepById(id).group === 'line' || outlined.has(id)) expect({ said, holds: ssim >= 0.92 && cover <= 0.1 }).toEqual({ said, holds: true })
     else expect({ said, holds: ssim >= 0.97 }).toEqual({ said, holds: true })
   }

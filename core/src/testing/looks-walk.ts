@@ -20,6 +20,8 @@ import { ssim, type Grey } from './ssim.ts'
 /** What was measured of one step at one length. */
 export interface Look {
   id: string
+  /** What was set besides lengths. */
+  values: Record<string, unknown>
   /** Lengths were so many times the usual ones. */
   times: number
   /** The shortest length that its marks have on the small photo, pixels; null where none is one of a mark. */
@@ -42,6 +44,8 @@ const CELL = 1024
 /** What is compared is the middle half each way: all of it would take four times as long and say no more. */
 const middle = ({ w, h }: { w: number; h: number }): Region => ({ x: w >> 2, y: h >> 2, w: w >> 1, h: h >> 1 })
 const TIMES = [1, 3]
+/** What else than the usual values is looked at. */
+const also: Record<string, Record<string, unknown>[]> = { 'paper-shapes': [{}, { straight: 0 }] }
 
 const [path, width, height, some] = process.argv.slice(2)
 const [W, H] = [Number(width), Number(height)]
@@ -112,8 +116,11 @@ for (const step of steps) {
   const lengths = Object.entries(step.params).filter(([, spec]) => spec.type === 'length')
   if (lengths.length === 0 || (only && !only.includes(step.id))) continue
   // strokes and washes take long, and are seen for what they are at the longer
-  for (const times of step.group === 'paint' && step.kind === 'planned' ? TIMES.slice(1) : TIMES) {
-    const params = relative(step, times)
+  const looks = (step.group === 'paint' && step.kind === 'planned' ? TIMES.slice(1) : TIMES).flatMap((times) =>
+    (also[step.id] ?? [{}]).map((values) => ({ times, values })),
+  )
+  for (const { times, values } of looks) {
+    const params = { ...relative(step, times), ...values }
     const results: Grey[] = []
     let mark: number | null = null
     for (const { level, ...photo } of photos) {
@@ -133,7 +140,7 @@ for (const step of steps) {
       mark = marks.length ? Math.min(...marks) : null
     }
     const [a, b] = results as [Grey, Grey]
-    found.push({ id: step.id, times, mark, ssim: ssim(a, b), tones: [toneOf(a), toneOf(b)], energies: [energyOf(a), energyOf(b)] })
+    found.push({ id: step.id, values, times, mark, ssim: ssim(a, b), tones: [toneOf(a), toneOf(b)], energies: [energyOf(a), energyOf(b)] })
   }
 }
 console.log(JSON.stringify(found))

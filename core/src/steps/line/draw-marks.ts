@@ -22,8 +22,8 @@ export const sparseBy = (quick: boolean, level: number): number => (quick && lev
 /** Places from an end of a line to where it has its full breadth and weight, about: a hand sets down and lifts over a sixth of a stroke. */
 const endOf = (n: number): number => Math.max(1, Math.round(0.16 * (n - 1)))
 
-/** How many places are left of a line of so many: its ends, those where they end, and every so many of those between. */
-export const placesLeft = (n: number, every: number): number => (every === 1 || n < 5 ? n : Math.ceil((n - 1 - 2 * endOf(n)) / every) + 3)
+/** How many places are left of a line of so many: all of a short one, as broad marks are; its ends, those where they end, and every so many of those between. */
+export const placesLeft = (n: number, every: number): number => (every === 1 || n < 9 ? n : Math.ceil((n - 1 - 2 * endOf(n)) / every) + 3)
 
 /**
  * Lays the marks that meet a region onto a plane: how much lies on each pixel, 0 up.

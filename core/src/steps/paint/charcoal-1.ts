@@ -1,13 +1,9 @@
-import { rgbOfHex, type Triple } from '../../colour/oklab.ts'
-import { srgbToLinear } from '../../colour/srgb.ts'
 import { MarkList } from '../../paths/marks.ts'
-import { at, between, blurred, field } from '../../study/fields.ts'
+import { between } from '../../study/fields.ts'
 import { defineStep, type Laying } from '../contract.ts'
-import { keyOf } from '../line/hatching.ts'
-import type { Ground } from './brushwork.ts'
-import { charcoalStep, type Drawing } from './charcoal.ts'
-import { colourMasses, lightnessOf, type Colours } from './colours.ts'
-import { LOG2, type DryPigment } from './dry-pigment.ts'
+import { charcoalStep, demandsOf, smudged, throughOf, type Drawing } from './charcoal.ts'
+import type { Colours } from './colours.ts'
+import type { DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
 
 // Version 1: rows of one hand throughout.
@@ -27,42 +23,12 @@ export const charcoal1 = defineStep({
   version: 1,
   method:
     'Dark and light demands against the paper’s own value (common practice) over masses by rolling guidance (Zhang et al. 2014); rows of one hand on a toothed paper',
-  lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Colours>, p): Promise<Drawing> => {
-    const { w, h, cover } = facts
-    const { pow, log } = kernels.raw
-    const unit = max(w, h) / 1000
-    const linear = (hex: string) => rgbOfHex(hex).map((v) => srgbToLinear(v, pow)) as Triple
-    const [paper, ink, chalk] = [linear(p.paper), linear(p.ink), linear(p.chalk)]
-    const [r, g, b] = rgbOfHex(p.paper)
-    const middle = min(0.85, max(0.3, 0.2126 * r + 0.7152 * g + 0.0722 * b))
-    const broad = lightnessOf(await colourMasses(kernels, facts, max(1.5, 7 * unit), pause))
-    const fine = lightnessOf(await colourMasses(kernels, facts, max(0.8, 1.8 * unit), pause))
-    progress(0.25)
-    const opened = keyOf(broad, { w, h, v: cover }, p.key, kernels.raw)
-    const across = study.w / w
-    const detail = field(w, h)
-    const [darks, lights] = [field(w, h), field(w, h)]
-    for (let y = 0; y < h; y++) {
-      if ((y & 31) === 0) await pause()
-      for (let x = 0; x < w; x++) {
-        const i = y * w + x
-        const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
-        detail.v[i] = d
-        const mixed = broad.v[i]! + between(d, 0.12, 0.45) * (fine.v[i]! - broad.v[i]!)
-        const t = opened === 1 ? mixed : pow(max(0, mixed), opened)
-        const there = cover[i]! < 0.4 ? 0 : 1
-        // the paper stands for all that is about as light as it is
-        darks.v[i] = there * between((middle - t) / middle, 0.02, 0.85)
-        lights.v[i] = there * between((t - middle) / (1 - middle), 0.06, 0.8)
-      }
-    }
-    // rubbed with a finger: soft, broader than it was laid
-    const soft = blurred(kernels, darks, max(1, 6 * unit))
-    const rubbed: Ground = { w, h, values: new Float32Array(w * h * 4) }
-    for (let i = 0; i < w * h; i++) {
-      const k = 0.85 * p.rubbed * soft.v[i]!
-      for (let c = 0; c < 3; c++) rubbed.values[i * 4 + c] = paper[c]! + (ink[c]! - paper[c]!) * k
-    }
+  lay: async (work: Laying<Colours>, p): Promise<Drawing> => {
+    const { kernels, facts, extent, pause, progress } = work
+    const { w, h } = facts
+    const demands = await demandsOf(work, p, 1.8)
+    const { darks, lights, detail, fine } = demands
+    const rubbed = smudged(kernels, demands, max(1, (6 * max(w, h)) / 1000), p.rubbed)
     progress(0.4)
     await pause()
     const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
@@ -97,10 +63,9 @@ export const charcoal1 = defineStep({
     const light = new MarkList()
     for (const [k, { size, from, to }] of zones.entries())
       await rows(light, 0.8 * size, 14, 0.1, 21 + k, (i) => (detail.v[i]! >= from && detail.v[i]! < to ? p.lights * (0.95 + 0.15 * k) * lights.v[i]! : -1))
-    const through = ink.map((v, c) => log(min(1, max(0.02, v / max(0.02, paper[c]!)))) / LOG2) as Triple
     const pigments: DryPigment[] = [
-      { marks: dark.done(extent), through },
-      { marks: light.done(extent), covers: chalk },
+      { marks: dark.done(extent), through: throughOf(demands, kernels.raw.log) },
+      { marks: light.done(extent), covers: demands.chalk },
     ]
     return { pigments, rubbed }
   },

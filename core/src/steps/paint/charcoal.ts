@@ -1,7 +1,8 @@
 import { rgbOfHex, type Triple } from '../../colour/oklab.ts'
 import { srgbToLinear } from '../../colour/srgb.ts'
 import { MarkList } from '../../paths/marks.ts'
-import { at, between, blurred, field } from '../../study/fields.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
+import { at, between, blurred, field, type Field } from '../../study/fields.ts'
 import { defineStep, type Analysis, type Laying, type Work } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
 import { angle, colour, length, mm, percent, seed, share, type LevelParams } from '../params/index.ts'
@@ -86,17 +87,36 @@ export const charcoalStep = {
     }),
 } as const
 
-async function drawn(work: Laying<Colours>, p: Omit<LevelParams<typeof charcoalParams>, 'sheet'>): Promise<Drawing> {
-  const { study, kernels, facts, extent, pause, progress } = work
+type Hand = Omit<LevelParams<typeof charcoalParams>, 'sheet'>
+
+/** How dark and how light it is to become against the paper, 0…1 each, and what that follows from. */
+export interface Demands {
+  darks: Field
+  lights: Field
+  detail: Field
+  /** Lightness: in masses, finer where detail is; and the finer of both. */
+  tone: Field
+  fine: Field
+  /** Linear. */
+  paper: Triple
+  ink: Triple
+  chalk: Triple
+}
+
+/** @param finest what is smaller than this is gone even where detail is, thousandths of the long side */
+export async function demandsOf(
+  { study, kernels, facts, pause, progress }: Laying<Colours>,
+  p: Pick<Hand, 'paper' | 'ink' | 'chalk' | 'key'>,
+  finest: number,
+): Promise<Demands> {
   const { w, h, cover } = facts
-  const { pow, log } = kernels.raw
+  const { pow } = kernels.raw
   const unit = max(w, h) / 1000
   const linear = (hex: string) => rgbOfHex(hex).map((v) => srgbToLinear(v, pow)) as Triple
-  const [paper, ink, chalk] = [linear(p.paper), linear(p.ink), linear(p.chalk)]
   const [r, g, b] = rgbOfHex(p.paper)
   const middle = min(0.85, max(0.3, 0.2126 * r + 0.7152 * g + 0.0722 * b))
   const broad = lightnessOf(await colourMasses(kernels, facts, max(1.5, 7 * unit), pause))
-  const fine = lightnessOf(await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause))
+  const fine = lightnessOf(await colourMasses(kernels, facts, max(0.8, finest * unit), pause))
   progress(0.25)
   const opened = keyOf(broad, { w, h, v: cover }, p.key, kernels.raw)
   const across = study.w / w
@@ -116,13 +136,31 @@ async function drawn(work: Laying<Colours>, p: Omit<LevelParams<typeof charcoalP
       lights.v[i] = there * between((t - middle) / (1 - middle), 0.06, 0.8)
     }
   }
-  // rubbed with a finger, a little beyond where it was laid
-  const soft = blurred(kernels, darks, max(0.8, 2.5 * unit))
-  const rubbed: Ground = { w, h, values: new Float32Array(w * h * 4) }
+  return { darks, lights, detail, tone, fine, paper: linear(p.paper), ink: linear(p.ink), chalk: linear(p.chalk) }
+}
+
+/** The paper with darks rubbed in with a finger, beyond where they were laid: linear. @param soft how far, pixels; @param strength 0 none … 1 */
+export function smudged(kernels: Kernels, { darks, paper, ink }: Demands, soft: number, strength: number): Ground {
+  const { w, h, v } = blurred(kernels, darks, soft)
+  const values = new Float32Array(w * h * 4)
   for (let i = 0; i < w * h; i++) {
-    const k = 0.85 * p.rubbed * soft.v[i]!
-    for (let c = 0; c < 3; c++) rubbed.values[i * 4 + c] = paper[c]! + (ink[c]! - paper[c]!) * k
+    const k = 0.85 * strength * v[i]!
+    for (let c = 0; c < 3; c++) values[i * 4 + c] = paper[c]! + (ink[c]! - paper[c]!) * k
   }
+  return { w, h, values }
+}
+
+/** What a stick that tints lets through: the logarithm (base 2) of its linear colour over the paper's. */
+export const throughOf = ({ ink, paper }: Demands, log: Kernels['raw']['log']): Triple =>
+  ink.map((v, c) => log(min(1, max(0.02, v / max(0.02, paper[c]!)))) / LOG2) as Triple
+
+async function drawn(work: Laying<Colours>, p: Hand): Promise<Drawing> {
+  const { kernels, facts, extent, pause, progress } = work
+  const { w, h } = facts
+  const unit = max(w, h) / 1000
+  const demands = await demandsOf(work, p, 1.6)
+  const { darks, lights, detail, tone } = demands
+  const rubbed = smudged(kernels, demands, max(0.8, 2.5 * unit), p.rubbed)
   progress(0.4)
   await pause()
   const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
@@ -175,10 +213,9 @@ async function drawn(work: Laying<Colours>, p: Omit<LevelParams<typeof charcoalP
       lay: (c, _, luck, stroke) => strokeOn(light, stroke, 1, min(1, p.lights * lights.v[c]! * (0.75 + 0.6 * luck(7)))),
       tell: (part) => progress(0.75 + 0.25 * part),
     })
-  const through = ink.map((v, c) => log(min(1, max(0.02, v / max(0.02, paper[c]!)))) / LOG2) as Triple
   const pigments: DryPigment[] = [
-    { marks: dark.done(extent), through },
-    { marks: light.done(extent), covers: chalk },
+    { marks: dark.done(extent), through: throughOf(demands, kernels.raw.log) },
+    { marks: light.done(extent), covers: demands.chalk },
   ]
   return { pigments, rubbed, grain: GRAIN }
 }

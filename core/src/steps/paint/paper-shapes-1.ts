@@ -6,9 +6,9 @@ import { simplified } from '../../paths/simplify.ts'
 import { at, between, blurred, field, type Field } from '../../study/fields.ts'
 import { area2, levelLines } from '../../study/level-lines.ts'
 import { massesOf } from '../../study/masses.ts'
-import { calmed, counted, meansBy, merged, type Labels } from '../../study/regions.ts'
+import { calmed, merged, type Labels } from '../../study/regions.ts'
 import { defineStep, type Laying } from '../contract.ts'
-import { factsOf, LIGHTNESS, papersStep, sheetOf, type Cutting, type Facts, type Sheet } from './paper-sheets.ts'
+import { factsOf, LIGHTNESS, papersStep, sheetOf, stacked, type Cutting, type Facts, type Sheet } from './paper-sheets.ts'
 
 // Version 1: every sheet holds all that lies on it, outlines are rounded alone.
 
@@ -44,15 +44,7 @@ async function sheetsOf({ study, kernels, facts, extent, pause, progress }: Layi
   labels = merged(labels, least, (a, b) => sqrt((lab[a]![0] - lab[b]![0]) ** 2 + (lab[a]![1] - lab[b]![1]) ** 2 + (lab[a]![2] - lab[b]![2]) ** 2), dear)
   progress(0.7)
   await pause()
-  // what lies behind lies below; of two as near, the larger
-  const ground = meansBy(labels, papers.length, (x, y) => at(study.ground, ((x + 0.5) * study.w) / w - 0.5, ((y + 0.5) * study.h) / h - 0.5))
-  const areas = counted(labels, papers.length)
-  const order = papers
-    .map((_, k) => k)
-    .filter((k) => areas[k]! > 0)
-    .sort((a, b) => ground[b]! + (0.25 * areas[b]!) / (w * h) - (ground[a]! + (0.25 * areas[a]!) / (w * h)))
-  const rank = new Int32Array(papers.length)
-  order.forEach((k, i) => (rank[k] = i))
+  const { order, rank } = stacked(labels, papers.length, study.ground, 0.25)
   const full = (p: PathPoint): PathPoint => ({ x: extent.x + (p.x + 0.5) * scale, y: extent.y + (p.y + 0.5) * scale })
   const sheets: Sheet[] = []
   for (let i = 0; i < order.length; i++) {

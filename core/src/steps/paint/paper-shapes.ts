@@ -7,11 +7,23 @@ import { grownBy } from '../../study/distance.ts'
 import { at, between, blurred, field, type Field } from '../../study/fields.ts'
 import { area2, levelLines } from '../../study/level-lines.ts'
 import { massesOf } from '../../study/masses.ts'
-import { calmed, counted, fewer, meansBy, merged, withoutRims, type Labels } from '../../study/regions.ts'
+import { calmed, fewer, merged, withoutRims, type Labels } from '../../study/regions.ts'
 import type { Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { share } from '../params/index.ts'
-import { closer, colourPlanes, LIGHTNESS, papersIn, papersParams, papersStep, sheetOf, type ColourPlanes, type Cutting, type Sheet } from './paper-sheets.ts'
+import {
+  closer,
+  colourPlanes,
+  LIGHTNESS,
+  papersIn,
+  papersParams,
+  papersStep,
+  sheetOf,
+  stacked,
+  type ColourPlanes,
+  type Cutting,
+  type Sheet,
+} from './paper-sheets.ts'
 
 // taken once: loops over planes look nothing up
 const { abs, floor, max, min, sqrt } = Math
@@ -77,8 +89,7 @@ async function sheetsOf(
   const [across, down] = [study.w / w, study.h / h]
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) dear[y * w + x] = matters((x + 0.5) * across - 0.5, (y + 0.5) * down - 0.5)
   await pause()
-  // a face is small and needs its papers
-  const papers = colours.length > 1 ? [...colours] : papersIn(kernels, facts, count, (i) => dear[i]!)
+  const papers = colours.length > 1 ? [...colours] : papersIn(kernels, facts, count)
   const { pow } = kernels.raw
   const lab = papers.map((c) => oklabOfRgb(rgbOfHex(c), pow)).map(([l, a, b]): Triple => [l * LIGHTNESS, a, b])
   let labels: Labels = { w, h, of: new Uint8Array(w * h) }
@@ -99,18 +110,10 @@ async function sheetsOf(
   labels = fewer(labels, [lights, reds, blues], lab, (BORDER * piece) / scale, (i) => max(FAINT, dear[i]!))
   progress(0.7)
   await pause()
-  // what lies behind lies below; of two as near, the larger
-  const ground = meansBy(labels, papers.length, (x, y) => at(study.ground, ((x + 0.5) * study.w) / w - 0.5, ((y + 0.5) * study.h) / h - 0.5))
-  const areas = counted(labels, papers.length)
-  const order = papers
-    .map((_, k) => k)
-    .filter((k) => areas[k]! > 0)
-    .sort((a, b) => ground[b]! + (0.25 * areas[b]!) / (w * h) - (ground[a]! + (0.25 * areas[a]!) / (w * h)))
-  const rank = new Int32Array(papers.length)
-  order.forEach((k, i) => (rank[k] = i))
+  const { order, rank } = stacked(labels, papers.length, study.ground, 0.6)
   // outlines go round beyond the picture: its rim is no cut
   const off = (straight * ASTRAY * radius) / scale
-  const round = max(0.8, (0.75 * radius) / scale)
+  const round = max(0.8, (1.1 * radius) / scale)
   const under = floor(2 * off + 2 * round) + 2
   const beyond = floor(off + 3 * round) + 3
   const [bw, bh] = [w + 2 * beyond, h + 2 * beyond]

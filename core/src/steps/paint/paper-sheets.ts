@@ -4,7 +4,8 @@ import { nearest } from '../../colour/quantise.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { edgesOf, polygon, type Path, type PathPoint } from '../../paths/path.ts'
-import { blurred, type Field } from '../../study/fields.ts'
+import { at, blurred, type Field } from '../../study/fields.ts'
+import { counted, meansBy, type Labels } from '../../study/regions.ts'
 import type { Region } from '../../base/region.ts'
 import type { Analysis, Pic, Work } from '../contract.ts'
 import { choice, length, number, palette, percent } from '../params/index.ts'
@@ -124,14 +125,14 @@ const ROUNDS = 40
 /** What a picture is blurred by before papers are found in it, of its long side. */
 const CALM = 0.004
 
-/** Papers out of a picture, whose noise and size decide nothing. @param weight what a pixel counts; one each, where it is left out */
-export function papersIn(kernels: Kernels, { w, h, planes }: ColourPlanes, count: number, weight?: (i: number) => number): string[] {
+/** Papers out of a picture, whose noise and size decide nothing. */
+export function papersIn(kernels: Kernels, { w, h, planes }: ColourPlanes, count: number): string[] {
   const calm = planes.map((v) => blurred(kernels, { w, h, v }, max(0.8, CALM * max(w, h))))
-  return papersOf(calm, count, kernels.raw.pow, weight)
+  return papersOf(calm, count, kernels.raw.pow)
 }
 
 /** Papers out of a picture, dark to light: weighted k-means (Lloyd 1982) from colours far from each other (Gonzalez 1985). */
-function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow'], weight: (i: number) => number = () => 1): string[] {
+function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow']): string[] {
   const { w, h } = calm[0]!
   const every = max(1, Math.floor(sqrt((w * h) / 40000)))
   const cells = new Map<number, { sum: Triple; n: number }>()
@@ -140,11 +141,10 @@ function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['po
       const at = y * w + x
       const p: Triple = [calm[0]!.v[at]! * LIGHTNESS, calm[1]!.v[at]! - 0.5, calm[2]!.v[at]! - 0.5]
       const place = p.map((v) => v / CELL + 100) as Triple
-      const its = weight(at)
       const base = place.map(Math.floor) as Triple
       for (let k = 0; k < 8; k++) {
         const corner = [k & 1, (k >> 1) & 1, k >> 2]
-        const share = corner.reduce((s, c, i) => s * (c ? place[i]! - base[i]! : 1 - place[i]! + base[i]!), its)
+        const share = corner.reduce((s, c, i) => s * (c ? place[i]! - base[i]! : 1 - place[i]! + base[i]!), 1)
         if (share === 0) continue
         const name = ((base[0] + corner[0]!) * 256 + base[1] + corner[1]!) * 256 + base[2] + corner[2]!
         let cell = cells.get(name)
@@ -186,6 +186,23 @@ const boxOf = (path: Path): Region => {
       low = max(low, p.y)
     }
   return { x: Math.floor(left), y: Math.floor(top), w: Math.ceil(right - left) + 1, h: Math.ceil(low - top) + 1 }
+}
+
+/**
+ * Papers from the lowest up, those there are, and the place of each among them: what lies behind lies below; of two as near, the larger.
+ * @param ground how far behind each place lies, 0…1, as a study has it; @param size how much of that the whole picture's area counts
+ */
+export function stacked(labels: Labels, papers: number, ground: Field, size: number): { order: number[]; rank: Int32Array } {
+  const { w, h } = labels
+  const behind = meansBy(labels, papers, (x, y) => at(ground, ((x + 0.5) * ground.w) / w - 0.5, ((y + 0.5) * ground.h) / h - 0.5))
+  const areas = counted(labels, papers)
+  const order = areas
+    .map((_, k) => k)
+    .filter((k) => areas[k]! > 0)
+    .sort((a, b) => behind[b]! + (size * areas[b]!) / (w * h) - (behind[a]! + (size * areas[a]!) / (w * h)))
+  const rank = new Int32Array(papers)
+  order.forEach((k, i) => (rank[k] = i))
+  return { order, rank }
 }
 
 /** How papers are cut. Lengths are full-size pixels. */

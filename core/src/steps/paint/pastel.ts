@@ -6,6 +6,7 @@ import { defineStep, type Analysis, type Laying, type Work } from '../contract.t
 import { keyOf } from '../line/hatching.ts'
 import { angle, colour, length, mm, number, palette, percent, seed, share, type LevelParams } from '../params/index.ts'
 import type { Ground } from './brushwork.ts'
+import type { Kernels } from '../../kernels/kernels.ts'
 import { apart, colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
 import { pencilsFor } from './coloured-pencil.ts'
 import { drawPigments, type DryPigment } from './dry-pigment.ts'
@@ -99,45 +100,28 @@ export const pastelStep = {
 
 export type Hand = Pick<LevelParams<typeof pastelParams>, 'stick' | 'rubbed' | 'closeness' | 'key' | 'vivid' | 'hand' | 'length' | 'wobble' | 'paper' | 'seed'>
 
-/** What is wanted at each place of the plan. */
-interface Wanted {
-  /** The two sticks that come nearest, the nearer first, and how much of it belongs to the first. */
-  first: Uint8Array
-  second: Uint8Array
-  part: Float32Array
-  /** How much is laid at all, 0…1: what is as the paper is left to it. */
-  asked: Float32Array
-  /** How much darker the place is than what lies round about. */
-  deeper: Float32Array
-  detail: Float32Array
-  light: Float32Array
-  rgb: [Float32Array, Float32Array, Float32Array]
+/** Told of each place of the plan: its number, how much fine things belong there, its colour and lightness; and where there is any of the picture, the two sticks that come nearest. */
+export interface Told {
+  place: (i: number, detail: number, rgb: Triple, light: number) => void
+  /** The nearer stick, the next (-1: there is but one), how much of the place is the nearer's, 0…1, and how far what is wanted is from the paper. */
+  sticks: (i: number, first: number, second: number, part: number, far: number) => void
 }
 
-async function wantedOf(
+/** What is wanted of a box of sticks. */
+export async function boxed(
   { study, kernels, facts, pause }: Laying<Boxed>,
   broad: readonly Field[],
   fine: readonly Field[],
   opened: number,
-  p: Hand,
-): Promise<Wanted> {
+  p: Pick<Hand, 'paper' | 'vivid'>,
+  told: Told,
+): Promise<void> {
   const { w, h, cover, sticks } = facts
   const { pow } = kernels.raw
   const labs = sticks.map((hex) => oklabOfRgb(rgbOfHex(hex), pow))
   const ground = oklabOfRgb(rgbOfHex(p.paper), pow)
   const across = study.w / w
   const n = sticks.length
-  const plane = () => new Float32Array(w * h)
-  const out: Wanted = {
-    first: new Uint8Array(w * h),
-    second: new Uint8Array(w * h),
-    part: plane(),
-    asked: plane(),
-    deeper: plane(),
-    detail: plane(),
-    light: plane(),
-    rgb: [plane(), plane(), plane()],
-  }
   const far = (a: Triple, b: readonly number[]) => sqrt((LIGHTNESS * (a[0] - b[0]!)) ** 2 + (a[1] - b[1]!) ** 2 + (a[2] - b[2]!) ** 2)
   const away = new Float64Array(n)
   const pure = 0.7 + 0.9 * p.vivid
@@ -146,19 +130,11 @@ async function wantedOf(
     for (let x = 0; x < w; x++) {
       const i = y * w + x
       const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
-      out.detail[i] = d
       const t = between(d, 0.1, 0.4)
-      let [dark, here] = [0, 0]
-      for (let c = 0; c < 3; c++) {
-        const v = broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)
-        out.rgb[c as 0 | 1 | 2][i] = v
-        here += SHARES[c]! * v
-        dark += SHARES[c]! * (broad[c]!.v[i]! - fine[c]!.v[i]!)
-      }
-      out.light[i] = here
-      out.deeper[i] = dark
+      const rgb = [0, 1, 2].map((c) => broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)) as Triple
+      told.place(i, d, rgb, 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2])
       if (cover[i]! < 0.4) continue
-      const lab = oklabOfRgb([out.rgb[0][i]!, out.rgb[1][i]!, out.rgb[2][i]!], pow)
+      const lab = oklabOfRgb(rgb, pow)
       const want: Triple = [opened === 1 ? lab[0] : pow(max(0, lab[0]), opened), lab[1] * pure, lab[2] * pure]
       let [first, second] = [0, -1]
       for (let k = 0; k < n; k++) {
@@ -169,16 +145,33 @@ async function wantedOf(
           first = k
         } else if (second < 0 || away[k]! < away[second]!) second = k
       }
-      out.first[i] = first
-      out.second[i] = second < 0 ? first : second
-      out.part[i] = second < 0 ? 1 : away[second]! / (away[first]! + away[second]! + 1e-6)
-      out.asked[i] = 0.4 + 0.6 * between(far(want, ground), 0.02, 0.12)
+      told.sticks(i, first, second, second < 0 ? 1 : away[second]! / (away[first]! + away[second]! + 1e-6), far(want, ground))
     }
   }
-  return out
 }
-/** Weights of ITU-R BT.709. */
-const SHARES = [0.2126, 0.7152, 0.0722]
+
+/** The paper with colours rubbed in: linear. @param soft and `rim` how far they go over their borders and the picture's, pixels; @param strength 0 none … 1 */
+export function rubbedIn(
+  kernels: Kernels,
+  { w, h, cover }: Colours,
+  planes: readonly Float32Array[],
+  opened: number,
+  hex: string,
+  { soft, rim, strength }: { soft: number; rim: number; strength: number },
+): Ground {
+  const { pow } = kernels.raw
+  const rubbed: Ground = { w, h, values: new Float32Array(w * h * 4) }
+  const paper = rgbOfHex(hex)
+  const there = blurred(kernels, { w, h, v: Float32Array.from(cover) }, rim)
+  for (let c = 0; c < 3; c++) {
+    const plane = blurred(kernels, { w, h, v: planes[c]! }, soft)
+    for (let i = 0; i < w * h; i++) {
+      const v = opened === 1 ? plane.v[i]! : pow(max(0, plane.v[i]!), opened)
+      rubbed.values[i * 4 + c] = srgbToLinear(paper[c]! + (v - paper[c]!) * strength * there.v[i]!, pow)
+    }
+  }
+  return rubbed
+}
 
 /** The blocks, strokes and accents of a picture, the darkest stick first. */
 export async function pastelled(work: Laying<Boxed>, p: Hand): Promise<Drawing> {
@@ -190,20 +183,30 @@ export async function pastelled(work: Laying<Boxed>, p: Hand): Promise<Drawing> 
   const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
   progress(0.3)
   const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
-  const wanted = await wantedOf(work, broad, fine, opened, p)
-  const { first, second, part, asked, deeper, detail, light, rgb } = wanted
+  const plane = () => new Float32Array(w * h)
+  const [part, asked, deeper, detail, light] = [plane(), plane(), plane(), plane(), plane()]
+  const rgb = [plane(), plane(), plane()] as const
+  const [first, second] = [new Uint8Array(w * h), new Uint8Array(w * h)]
+  const [base, sharp] = [lightnessOf(broad), lightnessOf(fine)]
+  await boxed(work, broad, fine, opened, p, {
+    place: (i, d, its, tone) => {
+      detail[i] = d
+      light[i] = tone
+      for (let c = 0; c < 3; c++) rgb[c]![i] = its[c]!
+      // how much darker it is than what lies round about
+      deeper[i] = base.v[i]! - sharp.v[i]!
+    },
+    sticks: (i, nearer, next, its, far) => {
+      first[i] = nearer
+      second[i] = next < 0 ? nearer : next
+      part[i] = its
+      // what is as the paper is left to it, for the most part
+      asked[i] = 0.4 + 0.6 * between(far, 0.02, 0.12)
+    },
+  })
   progress(0.45)
   // rubbed in: the masses' own colours, hardly beyond their borders
-  const rubbed: Ground = { w, h, values: new Float32Array(w * h * 4) }
-  const paper = rgbOfHex(p.paper)
-  const there = blurred(kernels, { w, h, v: Float32Array.from(cover) }, max(1, 3 * unit))
-  for (let c = 0; c < 3; c++) {
-    const soft = blurred(kernels, { w, h, v: rgb[c]! }, max(0.7, unit))
-    for (let i = 0; i < w * h; i++) {
-      const v = opened === 1 ? soft.v[i]! : pow(max(0, soft.v[i]!), opened)
-      rubbed.values[i * 4 + c] = srgbToLinear(paper[c]! + (v - paper[c]!) * 0.85 * p.rubbed * there.v[i]!, pow)
-    }
-  }
+  const rubbed = rubbedIn(kernels, facts, rgb, opened, p.paper, { soft: max(0.7, unit), rim: max(1, 3 * unit), strength: 0.85 * p.rubbed })
   await pause()
   const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
   const pigments: DryPigment[] = []
