@@ -75,7 +75,31 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       const bytes = W * H * 4
       k.f32(more, W * H * 2).forEach((_, i, t) => (t[i] = ((i * 29) % 83) / 83))
       k.f32(more + 2 * bytes, 12).set([-1, -2, -0.2, 0, 0.8, 0.2, 0.1, 1, 0.9, 0.9, 0.85, 0])
-      k.raw.pigmentOnTooth(more, W * 4, bytes, 2, s, ss, d, ds, W, H, 0, 0, more + 2 * bytes, more + 2 * bytes + 32, 0, 0, codesIn(k), 0.3, 0.7, 0.6, 4, 0.4, 0.9)
+      k.raw.pigmentOnTooth(
+        more,
+        W * 4,
+        bytes,
+        2,
+        s,
+        ss,
+        d,
+        ds,
+        W,
+        H,
+        0,
+        0,
+        more + 2 * bytes,
+        more + 2 * bytes + 32,
+        0,
+        0,
+        codesIn(k),
+        0.3,
+        0.7,
+        0.6,
+        4,
+        0.4,
+        0.9,
+      )
     },
   },
   bloomWash: {
