@@ -1,7 +1,7 @@
 import { QuillError } from '../base/errors.ts'
 import { identity, kindOf, times, type Matrix } from '../base/transform.ts'
 import type { PictureRef } from '../steps/params/index.ts'
-import { registry, stepById } from '../steps/registry.ts'
+import { registry, stepAt, stepById } from '../steps/registry.ts'
 import { identityPlacement, type Artwork, type Layer, type Source, type StepUse } from './schema.ts'
 
 /** A short random id, unique inside an artwork. */
@@ -9,9 +9,9 @@ export function freshId(): string {
   return globalThis.crypto.randomUUID().replaceAll('-', '').slice(0, 12)
 }
 
-/** A step at its defaults (or with some values given), ready to be put into a chain. */
-export function newStep(step: string, params: Record<string, unknown> = {}, id = freshId()): StepUse {
-  const def = stepById(step)
+/** A step at its defaults (or with some values given), ready to be put into a chain. @param version an earlier one; the newest, where not given */
+export function newStep(step: string, params: Record<string, unknown> = {}, id = freshId(), version?: number): StepUse {
+  const def = version === undefined ? stepById(step) : stepAt(step, version)
   return { id, step, version: def.version, params: { ...def.defaults, ...params }, inputs: {}, on: true, opacity: 1, blend: 'normal', mask: null, span: null }
 }
 

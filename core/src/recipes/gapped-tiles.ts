@@ -22,7 +22,7 @@ export const gappedTiles: Recipe = {
           { width: { value: 3.4, unit: '%' }, height: { value: 1.7, unit: '%' }, joint: { value: 0.28, unit: '%' }, grout: '#e8e2d6', bond: 'half' },
           'tiles',
         ),
-        { ...newStep('surface-relief', { kind: 'board', pitch: { value: 0.5, unit: 'mm' }, depth: 0.16 }, 'glaze'), version: 1 },
+        newStep('surface-relief', { kind: 'board', pitch: { value: 0.5, unit: 'mm' }, depth: 0.16 }, 'glaze', 1),
       ],
       'tiles',
     ),

@@ -24,7 +24,7 @@ export const threeLayerWatercolour: Recipe = {
       ...newLayer(
         'Cut paper',
         { type: 'open-photo' },
-        [{ ...newStep('paper-shapes', { count: 8, piece: percent(1.2), thickness: { value: 0, unit: 'px' } }, 'shapes'), version: 1 }],
+        [newStep('paper-shapes', { count: 8, piece: percent(1.2), thickness: { value: 0, unit: 'px' } }, 'shapes', 1)],
         'cut-paper',
       ),
       blend: 'luminosity',
