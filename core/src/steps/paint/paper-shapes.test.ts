@@ -225,6 +225,22 @@ test('a flat picture, one of 20 pixels, and a cut-out with a clear middle make a
   expect(ring.pixels[3]).toBe(65535)
 })
 
+test('papers run on beyond a silhouette: no other colour lies between it and what it holds', async () => {
+  const id = 'e'.repeat(64)
+  const [w, h] = [160, 120]
+  const px = new Uint8Array(w * h * 4)
+  // a disc of two dark colours on nothing
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) px.set(Math.hypot(x - 80, y - 60) < 45 ? (x < 80 ? [40, 60, 120, 255] : [120, 40, 40, 255]) : [0, 0, 0, 0], (y * w + x) * 4)
+  await sources.add(kernels, id, { width: w, height: h, channels: 4, depth: 8 }, px)
+  for (const straight of [0, 1]) {
+    const { pixels } = await compute(engine, cut({ ...flat, count: 2, straight }, { asset: id, width: w, height: h }))
+    let pale = 0
+    for (let i = 0; i < w * h; i++) if (pixels[i * 4 + 3]! > 0 && pixels[i * 4]! + pixels[i * 4 + 1]! + pixels[i * 4 + 2]! > 2 * 65535) pale++
+    expect([straight, pale]).toEqual([straight, 0])
+  }
+})
+
 test('as a file of shapes, drawn by librsvg, it is the picture', async () => {
   const a = cut(flat)
   const { pixels } = await compute(engine, a)

@@ -13,7 +13,7 @@ import { defineStep, type Laying } from '../contract.ts'
 import { share } from '../params/index.ts'
 import {
   closer,
-  colourPlanes,
+  filledPlanes,
   LIGHTNESS,
   papersIn,
   papersParams,
@@ -160,7 +160,7 @@ export const paperShapes = defineStep({
   // a torn edge strays the farther the thicker the paper is
   drawnBy: ({ edge }) => (edge === 'cut' ? ['thickness'] : []),
   analysedBy: [],
-  analyse: (work): ColourPlanes => colourPlanes(work),
+  analyse: (work): ColourPlanes => filledPlanes(work),
   lay: (work: Laying<ColourPlanes>, p) =>
     sheetsOf(work, {
       piece: p.piece,

@@ -8,6 +8,7 @@ import { at, blurred, type Field } from '../../study/fields.ts'
 import { counted, meansBy, type Labels } from '../../study/regions.ts'
 import type { Region } from '../../base/region.ts'
 import type { Analysis, Pic, Work } from '../contract.ts'
+import { coloursOf } from './colours.ts'
 import { choice, length, number, palette, percent } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 
@@ -21,6 +22,8 @@ export interface ColourPlanes {
   w: number
   h: number
   planes: Float32Array[]
+  /** How much of the picture there is at each place, where that was asked for: what is clear has no say in the papers. */
+  cover?: Float32Array
 }
 export interface Facts extends ColourPlanes {
   /** The papers, given or found. */
@@ -53,10 +56,7 @@ const CORE = '#f6f3ec'
 export function colourPlanes(work: Analysis): ColourPlanes {
   const { input, kernels } = work
   const { w, h } = input.region
-  const { pow } = kernels.raw
-  const planes = [0, 1, 2].map(() => new Float32Array(w * h))
-  const [lightness, redGreen, blueYellow] = planes
-  const linear = Float32Array.from({ length: 1024 }, (_, i) => srgbToLinear(i / 1023, pow))
+  const { planes, linear, put } = planesFor(kernels, w, h)
   for (let y = 0; y < h; y++) {
     const row = kernels.u16(input.ptr + y * input.stride, w * 4)
     for (let x = 0; x < w; x++) {
@@ -64,13 +64,32 @@ export function colourPlanes(work: Analysis): ColourPlanes {
       // what is clear is white
       const white = 65535 * (1 - a)
       const [r, g, b] = [linear[(row[x * 4]! * a + white) >> 6]!, linear[(row[x * 4 + 1]! * a + white) >> 6]!, linear[(row[x * 4 + 2]! * a + white) >> 6]!]
-      const lab = oklabOfLinear([r, g, b], pow)
-      lightness![y * w + x] = lab[0]
-      redGreen![y * w + x] = lab[1] + 0.5
-      blueYellow![y * w + x] = lab[2] + 0.5
+      put(y * w + x, [r, g, b])
     }
   }
   return { w, h, planes }
+}
+
+/** Reads them, and goes on with them where the picture is clear, so that sheets run on beyond a silhouette. */
+export function filledPlanes(work: Analysis): ColourPlanes {
+  const { w, h, rgb, cover } = coloursOf(work)
+  const { planes, linear, put } = planesFor(work.kernels, w, h)
+  const code = (v: number) => linear[min(1023, max(0, (v * 1023.999) | 0))]!
+  for (let i = 0; i < w * h; i++) put(i, [code(rgb[0][i]!), code(rgb[1][i]!), code(rgb[2][i]!)])
+  return { w, h, planes, cover }
+}
+
+/** Planes to be filled, the linear value of each of 1024 codes, and what puts a linear colour at a place. */
+function planesFor({ raw: { pow } }: Kernels, w: number, h: number) {
+  const planes = [0, 1, 2].map(() => new Float32Array(w * h))
+  const linear = Float32Array.from({ length: 1024 }, (_, i) => srgbToLinear(i / 1023, pow))
+  const put = (i: number, colour: Triple): void => {
+    const lab = oklabOfLinear(colour, pow)
+    planes[0]![i] = lab[0]
+    planes[1]![i] = lab[1] + 0.5
+    planes[2]![i] = lab[2] + 0.5
+  }
+  return { planes, linear, put }
 }
 
 /**
@@ -126,19 +145,20 @@ const ROUNDS = 40
 const CALM = 0.004
 
 /** Papers out of a picture, whose noise and size decide nothing. */
-export function papersIn(kernels: Kernels, { w, h, planes }: ColourPlanes, count: number): string[] {
+export function papersIn(kernels: Kernels, { w, h, planes, cover }: ColourPlanes, count: number): string[] {
   const calm = planes.map((v) => blurred(kernels, { w, h, v }, max(0.8, CALM * max(w, h))))
-  return papersOf(calm, count, kernels.raw.pow)
+  return papersOf(calm, count, kernels.raw.pow, cover)
 }
 
 /** Papers out of a picture, dark to light: weighted k-means (Lloyd 1982) from colours far from each other (Gonzalez 1985). */
-function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow']): string[] {
+function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow'], cover?: Float32Array): string[] {
   const { w, h } = calm[0]!
   const every = max(1, Math.floor(sqrt((w * h) / 40000)))
   const cells = new Map<number, { sum: Triple; n: number }>()
   for (let y = every >> 1; y < h; y += every)
     for (let x = every >> 1; x < w; x += every) {
       const at = y * w + x
+      if (cover && cover[at]! < 0.5) continue
       const p: Triple = [calm[0]!.v[at]! * LIGHTNESS, calm[1]!.v[at]! - 0.5, calm[2]!.v[at]! - 0.5]
       const place = p.map((v) => v / CELL + 100) as Triple
       const base = place.map(Math.floor) as Triple
