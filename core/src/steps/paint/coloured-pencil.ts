@@ -83,9 +83,9 @@ const points = [
 const laidOver = (closeness: number, pressed: number): number => 1.25 * (0.55 + 0.45 * closeness) * (0.72 + SWELL * pressed)
 /** As `overBy`, of strokes that lie as it comes: some of the paper is met twice and some never (the share of a Poisson process that is met). */
 export const strokesOver =
-  (closeness: number) =>
+  (closeness: number, pow: Kernels['raw']['pow']) =>
   (pressed: number): number =>
-    1 - 2 ** (-1.442695 * laidOver(closeness, pressed))
+    1 - pow(2, -1.442695 * laidOver(closeness, pressed))
 
 /** How hard strokes press that cross those of a pressure: where much is wanted, gaps are gone over another way. */
 export const crossingBy = (pressed: number): number => max(0, 0.85 * (pressed - 0.12))
@@ -147,7 +147,7 @@ function stepOf(version: 1 | 2 | 3) {
       const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
       progress(0.2)
       const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
-      const over = overs(p.closeness)
+      const over = overs(p.closeness, pow)
       const set = pencilsOf(pencils, p.paper, over, SOFT, CATCH, pow, crossing)
       const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
       progress(0.4)
@@ -253,7 +253,7 @@ function stepOf(version: 1 | 2 | 3) {
       const set = pencilsOf(
         laid.map((l) => l.colour),
         p.paper,
-        overs(p.closeness),
+        overs(p.closeness, pow),
         SOFT,
         CATCH,
         pow,

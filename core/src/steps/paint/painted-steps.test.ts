@@ -320,7 +320,7 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
   const linear = converter('lrgb')
   const difference = differenceCiede2000()
   // over squares as large as some strokes are broad, of the drawing, against means of the photo keyed to this set on this paper
-  const over = strokesOver(0.85)
+  const over = strokesOver(0.85, pow)
   const pencils = pencilsOf(
     [...set].sort((a, b) => converter('oklab')(b)!.l - converter('oklab')(a)!.l),
     '#fbf9f4',
