@@ -10,7 +10,7 @@ const mm = (value: number) => ({ value, unit: 'mm' })
 export const colouredPencilPortrait: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 3,
+  edition: 4,
   retouch: null,
   id: 'coloured-pencil-portrait',
   title: 'Coloured-pencil portrait',
@@ -76,7 +76,8 @@ export const colouredPencilPortrait: Recipe = {
             newLayer('Depth', { type: 'below' }, [newStep('levels', { black: 26, midtone: 0.92 }, 'depth')], 'depth'),
           ],
         },
-        [],
+        // drawn on a fine paper of its own: the weave of the ground ends where the sitter begins
+        [newStep('surface-relief', { kind: 'cold-pressed', pitch: mm(0.5), depth: 0.06 }, 'paper')],
         'sitter',
       ),
       mask: newMask('full'),

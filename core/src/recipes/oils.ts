@@ -4,7 +4,6 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts
 import { along, by, dial, pick } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
-const mm = (value: number) => ({ value, unit: 'mm' })
 const head = { format: RECIPE_FORMAT, version: RECIPE_VERSION, edition: 1, retouch: null } as const
 
 const breadth = (layer: string, value = 45) =>
@@ -113,23 +112,34 @@ export const oilFaceSaved: Recipe = {
 /** J7: the photo smeared along its forms, hard light over itself; that in clean daubs by overlay; canvas over all. */
 export const oilOnCanvas: Recipe = {
   ...head,
+  edition: 2,
   id: 'oil-on-canvas',
   title: 'Oil on canvas',
   help: 'Wet colour dragged along the forms, strengthened by itself, pulled together into daubs, and the weave of a canvas over all; features are spared.',
   layers: [
     newLayer('Photo', { type: 'open-photo' }, [], 'photo'),
-    newLayer('Smeared', { type: 'open-photo' }, [newStep('smear', { drag: percent(1), spared: 0.65 }, 'smear')], 'smeared'),
+    newLayer(
+      'Smeared',
+      { type: 'open-photo' },
+      [
+        // what is finer than a brush is told of by masses, outside what matters
+        newStep('masses', { breadth: 0.35, strength: 0.8, details: 0.7 }, 'calm'),
+        newStep('smear', { drag: percent(1.8), breadth: percent(1.2), hairs: percent(0.28), mixing: 0.25, marks: 0.5, spared: 0.6 }, 'smear'),
+        newStep('unsharp-mask', { radius: percent(0.12), amount: 0.7, threshold: 2 }, 'crisp'),
+      ],
+      'smeared',
+    ),
     { ...newLayer('Over itself', { type: 'below' }, [], 'over'), blend: 'hard-light', opacity: 0.4 },
     {
-      ...newLayer('Daubs', { type: 'below' }, [newStep('oil-daub', { reach: percent(0.35), tones: 24 }, 'daub')], 'daubs'),
+      ...newLayer('Daubs', { type: 'below' }, [newStep('oil-daub', { reach: percent(0.45), tones: 24 }, 'daub')], 'daubs'),
       blend: 'overlay',
-      opacity: 0.35,
+      opacity: 0.45,
     },
     {
       ...newLayer(
         'Canvas',
         { type: 'fill', colour: '#ffffff', alpha: 1 },
-        [newStep('surface-relief', { kind: 'canvas', pitch: mm(0.6), depth: 0.16 }, 'weave')],
+        [newStep('surface-relief', { kind: 'canvas', pitch: percent(0.2), depth: 0.055 }, 'weave')],
         'canvas',
       ),
       blend: 'multiply',
@@ -142,14 +152,14 @@ export const oilOnCanvas: Recipe = {
         'smear',
         'drag',
         [
-          [0, 0.3],
-          [50, 1],
-          [100, 3],
+          [0, 0.5],
+          [50, 1.8],
+          [100, 4],
         ],
         '%',
       ),
     ]),
-    dial('features', 'Features', 'How much of what is fine is spared.', ['Smeared', 'Spared'], 65, [
+    dial('features', 'Features', 'How much of what is fine is spared.', ['Smeared', 'Spared'], 60, [
       along('smeared', 'smear', 'spared', [
         [0, 0],
         [100, 1],
@@ -161,9 +171,9 @@ export const oilOnCanvas: Recipe = {
         'daub',
         'reach',
         [
-          [0, 0.12],
-          [45, 0.35],
-          [100, 1.1],
+          [0, 0.15],
+          [45, 0.45],
+          [100, 1.2],
         ],
         '%',
       ),
@@ -176,15 +186,15 @@ export const oilOnCanvas: Recipe = {
       ]),
       along('daubs', null, 'opacity', [
         [0, 0.1],
-        [45, 0.35],
-        [100, 0.8],
+        [45, 0.45],
+        [100, 0.9],
       ]),
     ]),
     dial('canvas', 'Canvas', 'How much of the weave is seen.', ['None', 'Coarse'], 40, [
       along('canvas', 'weave', 'depth', [
         [0, 0],
-        [40, 0.16],
-        [100, 0.5],
+        [40, 0.055],
+        [100, 0.35],
       ]),
     ]),
   ],
@@ -242,6 +252,7 @@ export const knifePainting: Recipe = {
 /** J8: broad brushwork, over itself once more, levels drawn in, and more colour for a printer and a paper that dull it. */
 export const painterlyPrint: Recipe = {
   ...head,
+  edition: 2,
   id: 'painterly-print',
   title: 'Painterly print',
   help: 'Broad brushwork, painted over once more to loosen it, with its blacks, whites and colours set for watercolour paper from a printer.',
@@ -250,8 +261,8 @@ export const painterlyPrint: Recipe = {
       'Brushwork',
       { type: 'open-photo' },
       [
-        newStep('broad-brush', { largest: percent(4), smallest: percent(0.5), body: 0 }, 'first'),
-        newStep('broad-brush', { largest: percent(5), smallest: percent(0.8), body: 0.3, seed: 12 }, 'again'),
+        newStep('broad-brush', { largest: percent(4), smallest: percent(0.35), care: 0.7, body: 0 }, 'first'),
+        newStep('broad-brush', { largest: percent(5), smallest: percent(0.4), care: 0.8, loose: 0.2, body: 0.3, seed: 12 }, 'again'),
       ],
       'brushwork',
     ),
@@ -290,13 +301,13 @@ export const painterlyPrint: Recipe = {
     dial('loose', 'Looseness', 'How much is left to broad strokes, and how far they stray.', ['Careful', 'Loose'], 50, [
       along('brushwork', 'again', 'care', [
         [0, 1],
-        [50, 0.5],
-        [100, 0],
+        [50, 0.8],
+        [100, 0.2],
       ]),
       along('brushwork', 'again', 'loose', [
         [0, 0],
-        [50, 0.3],
-        [100, 1],
+        [50, 0.2],
+        [100, 0.8],
       ]),
     ]),
     dial('contrast', 'Contrast', 'How far black and white points are drawn in.', ['Soft', 'Strong'], 40, [
