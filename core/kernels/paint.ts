@@ -32,14 +32,17 @@ function wave(x: v128, seed: i32): v128 {
 /** Four pixels of a stroke's row: how much of it covers each, and what its hairs do there; four floats each into `out`. */
 // @ts-ignore: decorator
 @inline
-function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, knife: f32, seed: i32, out: usize): void {
+function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, knife: f32, seed: i32, plain: i32, out: usize): void {
   const one = f32x4.splat(1)
   // hairs in bundles, and finer ones in them; long along the stroke
   const u = f32x4.mul(v, f32x4.splat(bundles * 0.5))
   const w = f32x4.mul(s, f32x4.splat(along))
-  const coarse = noise(u, f32x4.mul(w, f32x4.splat(0.45)), seed)
-  const fine = wave(f32x4.mul(u, f32x4.splat(2.7)), seed ^ 0x3c6ef372)
-  const hairs = lerp(coarse, fine, f32x4.splat(0.45))
+  let coarse = f32x4.splat(0.5)
+  let hairs = coarse
+  if (!plain) {
+    coarse = noise(u, f32x4.mul(w, f32x4.splat(0.45)), seed)
+    hairs = lerp(coarse, wave(f32x4.mul(u, f32x4.splat(2.7)), seed ^ 0x3c6ef372), f32x4.splat(0.45))
+  }
   const back = f32x4.sub(f32x4.splat(total), s)
   const end = f32x4.pmin(s, back)
   // a rounded end draws the hairs together
@@ -82,6 +85,7 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
  * @param round 0 cut straight … 1 half a circle at its ends; @param hair 0 all hairs alike … 1 each holds what it holds; @param ragged how uneven rims and ends are, 0…1
  * @param ridge how much of the paint is pressed out at the rims and left at the end, 0…1; @param catches how much sooner what stands high takes paint, a full-size pixel
  * @param knife 0 a brush … 1 a knife: flattens what lies there, wanders at its rims, leaves its ridge on one side and a facet that leans
+ * @param plain 1: hairs are not told apart, as where they are finer than pixels
  * @rows plane +y0
  * @work w * h * 40
  * @scratch (w + 8) * 20 + 1200
@@ -89,7 +93,7 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
 export function layPaint(
   plane: usize, planeStride: i32, w: i32, h: i32, x0: i32, y0: i32,
   points: usize, paints: usize, counts: usize, heads: usize, n: i32,
-  scale: f32, pitch: f32, round: f32, hair: f32, ragged: f32, ridge: f32, catches: f32, knife: f32, scratch: usize,
+  scale: f32, pitch: f32, round: f32, hair: f32, ragged: f32, ridge: f32, catches: f32, knife: f32, plain: i32, scratch: usize,
 ): void {
   const row = <usize>(w + 8) << 2
   const best = scratch
@@ -232,7 +236,7 @@ export function layPaint(
           const over = v128.load(across + at)
           // nothing beyond its rim is covered
           if (!v128.any_true(v128.and(met, f32x4.lt(f32x4.mul(f32x4.sub(f32x4.abs(over), f32x4.splat(1)), half), f32x4.splat(0.51))))) continue
-          covered(over, v128.load(ways + at), half, total, bundles, along, round, hair, ragged, ridge, knife, seed, out)
+          covered(over, v128.load(ways + at), half, total, bundles, along, round, hair, ragged, ridge, knife, seed, plain, out)
           v128.store(out, v128.and(met, v128.load(out)))
           const until = min<i32>(4, last + 1 - c)
           for (let j = 0; j < until; j++) {

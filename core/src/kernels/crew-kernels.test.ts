@@ -40,7 +40,7 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
     bytes: 16,
     run: (k, _, __, d, ds, more) => {
       const { points, paints, counts, heads, n } = someStrokes(k, more)
-      k.raw.layPaint(d, ds, W, H, 0, 0, points, paints, counts, heads, n, 1, 2, 0.5, 0.5, 0.5, 0.4, 0.3, 0.2)
+      k.raw.layPaint(d, ds, W, H, 0, 0, points, paints, counts, heads, n, 1, 2, 0.5, 0.5, 0.5, 0.4, 0.3, 0.2, 0)
     },
   },
   enlargePaint: {

@@ -3,7 +3,7 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, marksIn, type Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
 import { addressOf } from '../picture.ts'
-import { gather, placesLeft, sparseBy } from '../line/draw-marks.ts'
+import { choosePlaces, gather, sparseBy } from '../line/draw-marks.ts'
 
 // taken once: loops over planes look nothing up
 const { ceil, floor, max, min, round } = Math
@@ -114,20 +114,19 @@ export function brushwork(strokes: readonly PaintStroke[], ground: Ground, exten
 const AROUND = 7
 
 /** Lays the strokes that meet a region onto a plane of paint at kernel memory. */
-function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Region, scale: number, plane: number, tool: PaintTool, every = 1): void {
+function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Region, scale: number, plane: number, tool: PaintTool, apart = 0): void {
   const full = 1 / scale
   const { x, y, w, h } = region
   const list = marksIn(marks, { x: x * full, y: y * full, w: w * full, h: h * full })
   if (list.length === 0) return
-  let places = 0
-  for (const k of list) places += placesLeft(marks.starts[k + 1]! - marks.starts[k]!, every)
-  kernels.scratch(places * 32 + list.length * 36 + 64, (points) => {
-    const colours = points + places * 16
-    const tops = colours + places * 16
+  const { places, counts: left, total } = choosePlaces(marks.points, marks.starts, list, 4, apart)
+  kernels.scratch(total * 32 + list.length * 36 + 64, (points) => {
+    const colours = points + total * 16
+    const tops = colours + total * 16
     const counts = tops + list.length * 32
-    const of = new Int32Array(kernels.memory.buffer, counts, list.length)
-    gather(kernels.f32(points, places * 4), of, marks.points, marks.starts, list, 4, every)
-    gather(kernels.f32(colours, places * 4), of, paints, marks.starts, list, 4, every)
+    new Int32Array(kernels.memory.buffer, counts, list.length).set(left)
+    gather(kernels.f32(points, total * 4), marks.points, marks.starts, list, 4, places)
+    gather(kernels.f32(colours, total * 4), paints, marks.starts, list, 4, places)
     const to = kernels.f32(tops, list.length * HEAD)
     for (let i = 0; i < list.length; i++) to.set(heads.subarray(list[i]! * HEAD, list[i]! * HEAD + HEAD), i * HEAD)
     const { pitch, round: ends, hair, ragged, ridge } = tool
@@ -151,6 +150,8 @@ function layOn(kernels: Kernels, { marks, paints, heads }: Brushwork, region: Re
       ridge,
       tool.weave ? 1.6 / tool.weave.high : 0,
       tool.flattens ?? 0,
+      // bundles finer than pixels do not show in a picture that is wanted quickly
+      apart > 0 && pitch * scale < 1.5 ? 1 : 0,
     )
   })
 }

@@ -11,7 +11,7 @@ import { compute, formsPicture, newTestEngine, testPicture } from '../../testing
 import { brushesBetween, brushwork, drawBrushwork, primed, type PaintStroke, type PaintTool } from './brushwork.ts'
 import { broadStrokes } from './broad-brush.ts'
 import { grownStroke } from './grow-stroke.ts'
-import { gather, placesLeft, sparseBy } from '../line/draw-marks.ts'
+import { choosePlaces, gather, gatherSparsely, sparseBy } from '../line/draw-marks.ts'
 import { crossingBy, strokesOver } from './coloured-pencil.ts'
 import { Mixture, laidAt, pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
 import { amountsFor, boxes, chosenFor, densityOf, shelf, washes } from './pigments.ts'
@@ -364,14 +364,56 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
 })
 
 test('under a moving hand a line is drawn by fewer of its places, and its ends are kept', () => {
-  expect([sparseBy(false, 3), sparseBy(true, 0), sparseBy(true, 1), sparseBy(true, 2), sparseBy(true, 3)]).toEqual([1, 1, 1, 2, 4])
-  // a line of thirteen places and one of two: ends, where they end, and every fourth between
-  const from = Float32Array.from({ length: 30 }, (_, i) => i)
-  const [to, counts] = [new Float32Array(16), new Int32Array(2)]
-  gather(to, counts, from, Int32Array.from([0, 13, 15]), [0, 1], 2, 4)
-  expect([...counts]).toEqual([5, 2])
-  expect([placesLeft(13, 4), placesLeft(2, 4), placesLeft(13, 1)]).toEqual([5, 2, 13])
-  expect([...to.subarray(0, 14)]).toEqual([0, 1, 4, 5, 12, 13, 20, 21, 24, 25, 26, 27, 28, 29])
+  expect([sparseBy(false, 3), sparseBy(true, 0), sparseBy(true, 1), sparseBy(true, 2), sparseBy(true, 3)]).toEqual([0, 0, 0, 16, 32])
+  // a line of thirteen places a pixel apart, and one of two: ends, and what lies three pixels from those before and from the end
+  const from = Float32Array.from({ length: 30 }, (_, i) => (i % 2 ? 100 : i / 2))
+  const starts = Int32Array.from([0, 13, 15])
+  const some = choosePlaces(from, starts, [0, 1], 2, 3)
+  expect([...some.counts]).toEqual([5, 2])
+  expect([...some.places!.subarray(0, some.total)]).toEqual([0, 3, 6, 9, 12, 13, 14])
+  const to = new Float32Array(some.total * 2)
+  gather(to, from, starts, [0, 1], 2, some.places)
+  expect([...to]).toEqual([0, 100, 3, 100, 6, 100, 9, 100, 12, 100, 13, 100, 14, 100])
+  const all = choosePlaces(from, starts, [1, 0], 2, 0)
+  expect([all.places, all.total, ...all.counts]).toEqual([null, 15, 2, 13])
+})
+
+test('a mark of few places covers as much as it does by all of them', () => {
+  // set down and lifted over a sixth of it: breadth and weight grow from nothing; ten marks that bend, of several lengths
+  const points: number[] = []
+  const starts = [0]
+  for (let m = 0; m < 10; m++) {
+    const n = 8 + 6 * m
+    for (let i = 0; i < n; i++) {
+      const ends = Math.min(1, i / (n - 1) / 0.16, (n - 1 - i) / (n - 1) / 0.16)
+      points.push(60 + 4 * i + 0.5 * m, 20 + 40 * m + 12 * Math.sin((i / n) * 2.5), 3 * ends, 0.8 * ends)
+    }
+    starts.push(points.length / 4)
+  }
+  const marks = { points: Float32Array.from(points), starts: Int32Array.from(starts) }
+  const chosen = Array.from({ length: 10 }, (_, i) => i)
+  const laid = (from: Float32Array, counts: Int32Array) =>
+    kernels.scratch(from.byteLength + 64 + 80 * 60 * 4, (at) => {
+      const of = at + from.byteLength
+      const plane = of + 64
+      kernels.f32(at, from.length).set(from)
+      new Int32Array(kernels.memory.buffer, of, counts.length).set(counts)
+      kernels.raw.layMarks(at, of, counts.length, 1 / 8, 1, 0, 0, 80, 60, 0, 0, 0, plane, 80 * 4)
+      return kernels.f32(plane, 80 * 60).slice()
+    })
+  const counts = Int32Array.from({ length: 10 }, (_, i) => starts[i + 1]! - starts[i]!)
+  const to = new Float32Array(points.length)
+  const few = new Int32Array(10)
+  const n = gatherSparsely(to, few, marks.points, marks.starts, chosen, sparseBy(true, 3))
+  expect(n).toBeLessThan(0.35 * (points.length / 4))
+  const [whole, sparse] = [laid(marks.points, counts), laid(to.subarray(0, n * 4), few)]
+  const sum = (v: Float32Array) => v.reduce((a, b) => a + b, 0)
+  expect(sum(sparse) / sum(whole)).toBeGreaterThan(0.95)
+  expect(sum(sparse) / sum(whole)).toBeLessThan(1.05)
+  // broad ones are drawn as they are
+  const broad = marks.points.map((v, i) => (i % 4 === 2 ? v * 20 : v))
+  expect(gatherSparsely(to, few, broad, marks.starts, chosen, 32)).toBe(points.length / 4)
+  expect([...to]).toEqual([...broad])
 })
 
 test('darks are closed by strokes that cross: less than half as much bare paper as where all go one way; lights stay open', async () => {
