@@ -12,6 +12,21 @@ function held(v: f32): f32 {
 }
 
 /**
+ * How deep the paper lies at each pixel, 0 (its peaks) … 1: 32-bit floats, rows of a whole number of fours.
+ * @param tooth 1 / distance of its hills
+ * @rows dst +y0
+ * @work w * h * 8
+ */
+export function toothDepths(dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32, tooth: f32, seed: i32): void {
+  const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
+  for (let y = 0; y < h; y++) {
+    const ys = f32x4.splat(<f32>(y0 + y) + 0.5)
+    for (let x = 0; x < w; x += 4) v128.store(dst + (<usize>x << 2), depthAt(f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes), ys, tooth, seed))
+    dst += dstStride
+  }
+}
+
+/**
  * Adds a glaze to planes of density (four floats a pixel: red, green, blue, and none).
  * @param shape sw × sh pixels of four floats: how far inside the wash a place lies (full-size pixels, below 0 outside); how far its border runs out there (full-size
  * pixels); how far downhill the border there lies, -1 … 1; how dry the brush ran there, 0…1
@@ -20,14 +35,14 @@ function held(v: f32): f32 {
  * @param step,tintStep pixels of them a pixel; (gx, gy): the place of the extent's corner, pixels; (x0, y0): the first pixel's; @param scale pixels a full-size pixel
  * @param wander how far borders wander, pixels, @param waves 1 / how far they go from one turn to the next
  * @param rim pixels; @param gathers how much more pigment dries at the rim; @param uneven how much the water carries to and fro, 0…1, @param clouds 1 / how far
- * @param tooth 1 / distance of the paper's hills; @param grains how much pigment settles in the hollows, 0…1
- * @rows acc +y0
+ * @param depths how deep the paper lies, by `toothDepths`; @param grains how much pigment settles in the hollows, 0…1
+ * @rows acc depths +y0
  * @work w * h * 40
  */
 export function layGlaze(
   acc: usize, accStride: i32, w: i32, h: i32, x0: i32, y0: i32,
   shape: usize, shapeRow: i32, sw: i32, sh: i32, step: f32, tints: usize, tintRow: i32, tw: i32, th: i32, tintStep: f32, gx: f32, gy: f32, scale: f32,
-  wander: f32, waves: f32, rim: f32, gathers: f32, uneven: f32, clouds: f32, tooth: f32, grains: f32, seed: i32, paper: i32,
+  wander: f32, waves: f32, rim: f32, gathers: f32, uneven: f32, clouds: f32, depths: usize, depthsStride: i32, grains: f32, seed: i32,
 ): void {
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
   for (let y = 0; y < h; y++) {
@@ -39,7 +54,7 @@ export function layGlaze(
       const here = fourBetween(shape, shapeRow, sw, sh, (<f32>(x0 + x) + 2 - gx) * step - 0.5, (py - gy) * step - 0.5)
       if (f32x4.extract_lane(here, 0) * scale < -(wander + f32x4.extract_lane(here, 1) * scale + 6)) continue
       const xs = f32x4.add(f32x4.splat(<f32>(x0 + x)), lanes)
-      const depth = depthAt(xs, ys, tooth, paper)
+      const depth = v128.load(depths + (<usize>x << 2))
       const wu = f32x4.mul(xs, f32x4.splat(waves))
       const wv = f32x4.mul(ys, f32x4.splat(waves))
       const slow = noise(wu, wv, seed)
@@ -105,28 +120,29 @@ export function layGlaze(
       }
     }
     acc += accStride
+    depths += depthsStride
   }
 }
 
 /**
  * What paper looks like under planes of density: its light times e to the power of minus the density.
  * @param paper linear red, green, blue; @param codes 65536 codes of 16 bits by the square root of linear light; @param relief how much its hollows are seen, 0…1
- * @rows acc src dst +y0
+ * @param depths how deep it lies, by `toothDepths`; @param tooth,seed as they were given there
+ * @rows acc src dst depths +y0
  * @work w * h * 12
  */
 export function glazesOnPaper(
   acc: usize, accStride: i32, src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, x0: i32, y0: i32,
-  paper: usize, codes: usize, tooth: f32, relief: f32, seed: i32,
+  paper: usize, codes: usize, depths: usize, depthsStride: i32, tooth: f32, relief: f32, seed: i32,
 ): void {
   const ground = v128.load(paper)
-  const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
   const diagonal = f32x4(-1.0, 0.0, 1.0, 2.0)
   for (let y = 0; y < h; y++) {
     const ys = f32x4.splat(<f32>(y0 + y) + 0.5)
     for (let x = 0; x < w; x += 4) {
       const xs = f32x4.splat(<f32>(x0 + x))
       // hills are lit from the upper left
-      const slope = relief > 0 ? f32x4.sub(depthAt(f32x4.add(xs, lanes), ys, tooth, seed), depthAt(f32x4.add(xs, diagonal), f32x4.sub(ys, f32x4.splat(1.5)), tooth, seed)) : f32x4.splat(0)
+      const slope = relief > 0 ? f32x4.sub(v128.load(depths + (<usize>x << 2)), depthAt(f32x4.add(xs, diagonal), f32x4.sub(ys, f32x4.splat(1.5)), tooth, seed)) : f32x4.splat(0)
       const shade = f32x4.sub(f32x4.splat(1), f32x4.mul(slope, f32x4.splat(relief)))
       const left = w - x
       pixel(acc, src, dst, x, ground, f32x4.extract_lane(shade, 0), codes)
@@ -137,6 +153,7 @@ export function glazesOnPaper(
     acc += accStride
     src += srcStride
     dst += dstStride
+    depths += depthsStride
   }
 }
 

@@ -116,6 +116,8 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
         k.f32(more + i * 16, 4).set([(i % 40) * 3 - 50, 2 + (i % 5), ((i % 9) - 4) / 4, (i % 3) / 3])
         k.f32(more + 40 * 30 * 16 + i * 16, 4).set([0.3, 0.5 + (i % 7) / 7, 0.2, 0.6])
       }
+      const depths = more + 2 * 40 * 30 * 16
+      k.raw.toothDepths(depths, ((W + 3) & ~3) * 4, W, H, 0, 0, 0.25, 7)
       k.raw.layGlaze(
         d,
         ds,
@@ -142,18 +144,21 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
         0.8,
         0.5,
         0.02,
-        0.25,
+        depths,
+        ((W + 3) & ~3) * 4,
         0.3,
         6,
-        7,
       )
     },
   },
+  toothDepths: { w: 300, bytes: 4, run: (k, _, __, d, ds) => k.raw.toothDepths(d, ds, 300, H, 0, 0, 0.25, 7) },
   glazesOnPaper: {
     run: (k, s, ss, d, ds, more) => {
+      const depths = more + W * H * 16 + 16
+      k.raw.toothDepths(depths, ((W + 3) & ~3) * 4, W, H, 0, 0, 0.2, 3)
       k.f32(more, W * H * 4).forEach((_, i, t) => (t[i] = ((i * 31) % 89) / 60))
       k.f32(more + W * H * 16, 4).set([0.9, 0.88, 0.8, 0])
-      k.raw.glazesOnPaper(more, W * 16, s, ss, d, ds, W, H, 0, 0, more + W * H * 16, codesIn(k), 0.2, 0.05, 3)
+      k.raw.glazesOnPaper(more, W * 16, s, ss, d, ds, W, H, 0, 0, more + W * H * 16, codesIn(k), depths, ((W + 3) & ~3) * 4, 0.2, 0.05, 3)
     },
   },
   copyRect: { run: (k, s, ss, d, ds) => k.raw.copyRect(s, ss, d, ds, W * 8, H) },
@@ -537,7 +542,7 @@ test('every kernel that may be cut is called here', () => {
 
 test.each(Object.entries(runs))('%s: two threads give the bits of one', (_, { reach = 0, bytes = 8, w = W, h = H, run }) => {
   const result = (k: Kernels) =>
-    k.scratch(W * H * 20, (more) =>
+    k.scratch(W * H * 24, (more) =>
       withKernel(
         k,
         p,

@@ -30,6 +30,15 @@ export async function calmed(kernels: Kernels, { w, h, of }: Labels, kinds: numb
   return { w, h, of: out }
 }
 
+/** Each pixel's label by its piece: looked up once a piece. */
+function labelled(piece: Int32Array, labelOf: (piece: number) => number, pieces: number): Uint8Array {
+  const labels = new Uint8Array(pieces)
+  for (let k = 0; k < pieces; k++) labels[k] = labelOf(k)
+  const of = new Uint8Array(piece.length)
+  for (let i = 0; i < of.length; i++) of[i] = labels[piece[i]!]!
+  return of
+}
+
 /** A piece that hangs together. */
 interface Piece {
   label: number
@@ -104,7 +113,7 @@ export function merged({ w, h, of }: Labels, least: number, unlike: (a: number, 
       for (const [other] of around(k)) if (pieces[other]!.label === pieces[k]!.label && find(other) !== k) k = join(k, find(other))
     }
   }
-  return { w, h, of: Uint8Array.from(piece, (k) => pieces[find(k)]!.label) }
+  return { w, h, of: labelled(piece, (k) => pieces[find(k)]!.label, pieces.length) }
 }
 
 /**
@@ -151,7 +160,7 @@ export function withoutRims(
     }
     open = next
   }
-  const marked = Uint8Array.from(of, (k, i) => (steps[i] === 65535 ? k + n : k))
+  const marked = of.map((k, i) => (steps[i] === 65535 ? k + n : k))
   const { piece, pieces } = piecesOf(w, h, marked, () => 1)
   const apart = (a: number, b: number) => {
     const [p, q] = [kinds[a]!, kinds[b]!]
@@ -171,7 +180,7 @@ export function withoutRims(
     const its = label - n
     return apart(its, a) + apart(its, b) < BETWEEN * apart(a, b) ? ([a, b] as const) : null
   })
-  const out = Uint8Array.from(of)
+  const out = of.slice()
   for (let i = 0; i < out.length; i++) {
     const sides = parted[piece[i]!]
     if (!sides) continue
@@ -300,7 +309,7 @@ export function fewer(
     offer(k)
     for (const other of pieces[k]!.beside.keys()) offer(other)
   }
-  return { w, h, of: Uint8Array.from(piece, (k) => pieces[find(k)]!.label) }
+  return { w, h, of: labelled(piece, (k) => pieces[find(k)]!.label, pieces.length) }
 }
 
 function piecesOf(w: number, h: number, of: Uint8Array, weight: (i: number) => number): { piece: Int32Array; pieces: Piece[] } {

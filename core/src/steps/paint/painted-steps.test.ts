@@ -525,9 +525,11 @@ test('a picture of one pigment chooses that one', () => {
 
 test('turbulence and tooth carry pigment about, none is lost: a wash holds what was laid, within 3 %', () => {
   const [w, h] = [512, 512]
-  const densities = kernels.scratch(w * h * 16 + 64, (acc) => {
+  const densities = kernels.scratch(w * h * 20 + 64, (acc) => {
     kernels.f32(acc, w * h * 4).fill(0)
     const shape = acc + w * h * 16
+    const depths = shape + 64
+    kernels.raw.toothDepths(depths, w * 4, w, h, 0, 0, 1 / 4, 4)
     kernels.f32(shape, 8).set([500, 2, 0, 0, 0.4, 0.7, 0.2, 1])
     kernels.raw.layGlaze(
       acc,
@@ -555,10 +557,10 @@ test('turbulence and tooth carry pigment about, none is lost: a wash holds what 
       1,
       0.5,
       1 / 40,
-      1 / 4,
+      depths,
+      w * 4,
       0.5,
       3,
-      4,
     )
     return kernels.f32(acc, w * h * 4).slice()
   })
@@ -579,7 +581,7 @@ test('paper shows light by the density over it (e to its power), and stays bare 
     kernels.f32(acc + 64, 4).set([0.9, 0.8, 0.7, 0])
     const src = acc + 80
     kernels.u16(src, 16).fill(65535)
-    kernels.raw.glazesOnPaper(acc, 64, src, 32, src, 32, 4, 1, 0, 0, acc + 64, transferTables(kernels).encode, 0.2, 0, 1)
+    kernels.raw.glazesOnPaper(acc, 64, src, 32, src, 32, 4, 1, 0, 0, acc + 64, transferTables(kernels).encode, 0, 0, 0.2, 0, 1)
     return kernels.u16(src, 16).slice()
   })
   const encoded = converter('rgb')

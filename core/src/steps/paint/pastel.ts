@@ -162,7 +162,7 @@ export function rubbedIn(
   const { pow } = kernels.raw
   const rubbed: Ground = { w, h, values: new Float32Array(w * h * 4) }
   const paper = rgbOfHex(hex)
-  const there = blurred(kernels, { w, h, v: Float32Array.from(cover) }, rim)
+  const there = blurred(kernels, { w, h, v: new Float32Array(cover) }, rim)
   for (let c = 0; c < 3; c++) {
     const plane = blurred(kernels, { w, h, v: planes[c]! }, soft)
     for (let i = 0; i < w * h; i++) {

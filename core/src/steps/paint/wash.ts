@@ -72,22 +72,28 @@ function quantile({ v }: Field, cover: ArrayLike<number>, part: number): number 
   return 1
 }
 
-/** A field spread over all, by its mean round about where weights are: near if there is some, else from further away. */
-function spread(kernels: Kernels, of: Field, weights: Field, sigma: number): Field {
-  const weighed = (f: Field): Field => ({ w: f.w, h: f.h, v: f.v.map((v, i) => v * weights.v[i]!) })
-  const out = field(of.w, of.h)
-  const product = weighed(of)
-  const levels = [sigma, 3 * sigma, 12 * sigma].map((s) => [blurred(kernels, product, s), blurred(kernels, weights, s)] as const)
-  for (let i = 0; i < out.v.length; i++) {
-    let [top, low] = [0, 1e-9]
-    levels.forEach(([p, q], k) => {
-      const share = k === 0 ? 1 : k === 1 ? 0.02 : 0.0004
-      top += share * p.v[i]!
-      low += share * q.v[i]!
-    })
-    out.v[i] = top / low
+/** How far weights reach of what is spread by them, and how much each counts: near if there is some, else from further away. */
+const REACHES = [
+  [1, 1],
+  [3, 0.02],
+  [12, 0.0004],
+] as const
+
+/** The weights themselves, spread as far as each reach. */
+const weighing = (kernels: Kernels, weights: Field, sigma: number): Field[] => REACHES.map(([far]) => blurred(kernels, weights, far * sigma))
+
+/** A field spread over all, by its mean round about where weights are. @param low the weights, by `weighing` */
+function spread(kernels: Kernels, of: Field, weights: Field, sigma: number, low: readonly Field[]): Field {
+  const product = field(of.w, of.h)
+  for (let i = 0; i < product.v.length; i++) product.v[i] = of.v[i]! * weights.v[i]!
+  const [p0, p1, p2] = REACHES.map(([far]) => blurred(kernels, product, far * sigma).v) as [Float32Array, Float32Array, Float32Array]
+  const [q0, q1, q2] = low.map((f) => f.v) as [Float32Array, Float32Array, Float32Array]
+  const [[, s0], [, s1], [, s2]] = REACHES
+  for (let i = 0; i < p0.length; i++) {
+    const top = s0 * p0[i]! + s1 * p1[i]! + s2 * p2[i]!
+    product.v[i] = top / (1e-9 + s0 * q0[i]! + s1 * q1[i]! + s2 * q2[i]!)
   }
-  return out
+  return product
 }
 
 /** The shape of a wash: calm, without crumbs, its borders as the photo finds or loses them. */
@@ -176,6 +182,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   limits[count - 1] = quantile(crisp, cover, 0.09)
   const wash = washes(p.pigments, raw)
   const [tw, th] = [halved(tone).w, halved(tone).h]
+  const wanted = target.map(halved)
   const laid = [field(tw, th), field(tw, th), field(tw, th)] as const
   const glazes: Glaze[] = []
   const masks: Uint8Array[] = []
@@ -215,9 +222,10 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const spreads: Field[] = []
     // colours are broad: half the size is enough for them
     const rare = halved(weights)
+    const low = weighing(kernels, rare, wide / 2)
     for (let c = 0; c < 3; c++) {
-      const wants = mapped(halved(target[c]!), (v, i) => max(0, v - laid[c]!.v[i]!))
-      const s = spread(kernels, wants, rare, wide / 2)
+      const wants = mapped(wanted[c]!, (v, i) => max(0, v - laid[c]!.v[i]!))
+      const s = spread(kernels, wants, rare, wide / 2, low)
       await pause()
       // no wash is deeper than what the place may come to
       for (let i = 0; i < s.v.length; i++) s.v[i] = min(s.v[i]!, 1.12 * wants.v[i]! + 0.02)
@@ -229,7 +237,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
       for (let q = 0; q < 4; q++) tints[i * 4 + q] = out[q]!
     }
     await pause()
-    const there = halved({ w, h, v: Float32Array.from(inside) })
+    const there = halved({ w, h, v: new Float32Array(inside) })
     for (let c = 0; c < 3; c++) for (let i = 0; i < tw * th; i++) laid[c]!.v[i] = laid[c]!.v[i]! + there.v[i]! * tints[i * 4 + c]!
     glazes.push({ shape, tints })
   }
@@ -411,7 +419,11 @@ function drawWashes(
   const long = scale * max(extent.w, (extent.w * plan.h) / plan.w)
   const rim = max(1.5 * scale, 0.002 * long)
   const tooth = 1 / max(1, p.tooth)
-  kernels.scratch(w * h * 16 + 16, (acc) => {
+  // the paper's hollows, which every wash finds again: rows of whole fours
+  const deep = ((w + 3) & ~3) * 4
+  kernels.scratch(w * h * 16 + 16 + deep * h, (acc) => {
+    const depths = acc + w * h * 16 + 16
+    raw.toothDepths(depths, deep, w, h, region.x, region.y, tooth, p.seed)
     kernels.f32(acc, w * h * 4).fill(0)
     const [gx, gy] = [extent.x * scale, extent.y * scale]
     const at = { x: region.x - gx, y: region.y - gy, w, h }
@@ -428,7 +440,7 @@ function drawWashes(
           // prettier-ignore
           raw.layGlaze(
             acc, w * 16, w, h, region.x, region.y, shape, shapeRow, s.w, s.h, step, tints, tintRow, t.w, t.h, tintStep, gx, gy, scale,
-            wander, waves, rim, rims, flow, clouds, tooth, 0.3, deal, p.seed,
+            wander, waves, rim, rims, flow, clouds, depths, deep, 0.3, deal,
           )
         }),
       )
@@ -441,7 +453,7 @@ function drawWashes(
     kernels.f32(ground, 4).set([...rgbOfHex(p.paper).map((v) => srgbToLinear(v, raw.pow)), 0])
     // prettier-ignore
     raw.glazesOnPaper(
-      acc, w * 16, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y, ground, encode, tooth, 0.035, p.seed,
+      acc, w * 16, addressOf(input, region), input.stride, output.ptr, output.stride, w, h, region.x, region.y, ground, encode, depths, deep, tooth, 0.035, p.seed,
     )
   })
 }
