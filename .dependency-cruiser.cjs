@@ -16,7 +16,7 @@ const core = {
   areas: ['base', 'paths'],
   mend: ['base'],
   artwork: ['base', 'colour', 'blend', 'strokes', 'steps'],
-  recipes: ['base', 'colour', 'steps', 'artwork'],
+  recipes: ['base', 'colour', 'steps', 'artwork', 'study'],
   engine: ['base', 'paths', 'blend', 'colour', 'kernels', 'planes', 'strokes', 'study', 'steps', 'artwork', 'formats', 'ink', 'areas', 'mend'],
   testing: ['base', 'ink', 'blend', 'colour', 'kernels', 'steps', 'artwork', 'recipes', 'planes', 'strokes', 'study', 'engine'],
 }

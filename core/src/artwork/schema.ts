@@ -9,7 +9,7 @@ export { ARTWORK_FORMAT, ARTWORK_VERSION, artworkSchema } from './document/artwo
 export { MOST_MENDED } from './document/source.ts'
 export { layerSchema, stepSchema } from './document/layer.ts'
 export { maskSchema, placementSchema, spanSchema } from './document/parts.ts'
-export { controlSchema, driveSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema, recipeUseSchema } from './document/recipe.ts'
+export { controlSchema, driveSchema, RECIPE_FORMAT, RECIPE_VERSION, recipeSchema, recipeUseSchema, type Quality } from './document/recipe.ts'
 
 export type Artwork = z.infer<typeof artworkSchema>
 export type Layer = z.infer<typeof layerSchema>

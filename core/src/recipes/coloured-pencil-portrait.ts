@@ -15,6 +15,7 @@ export const colouredPencilPortrait: Recipe = {
   id: 'coloured-pencil-portrait',
   title: 'Coloured-pencil portrait',
   help: 'A sitter in coloured pencil, with tones, lines and long strokes drawn over it. Paint black on the mask of the sitter where the calm new ground is to show.',
+  needs: { alike: 'the sitter will not part from the ground', few: 'points will look broad' },
   layers: [
     newLayer(
       'New ground',

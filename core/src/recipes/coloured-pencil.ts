@@ -20,6 +20,7 @@ export const colouredPencilDrawing: Recipe = {
   id: 'coloured-pencil-drawing',
   title: 'Coloured pencil',
   help: 'A drawing in coloured pencils: one hand, stroke over stroke, darks without black, the paper sparkling through.',
+  needs: { flat: 'few pencils will be used', few: 'points will look broad' },
   layers: [
     newLayer(
       'Pencils',

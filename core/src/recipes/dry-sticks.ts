@@ -11,6 +11,7 @@ export const charcoalDrawing: Recipe = {
   id: 'charcoal-drawing',
   title: 'Charcoal',
   help: 'Charcoal on toned paper: masses rubbed in, broad broken strokes, few accents, the lights laid last in chalk.',
+  needs: { alike: 'masses will run together', flat: 'there will be no lights to lift', busy: 'features will be coarse' },
   layers: [
     newLayer(
       'Charcoal',
@@ -64,6 +65,7 @@ export const pastelPicture: Recipe = {
   id: 'pastel-picture',
   title: 'Pastel',
   help: 'Sticks of few colours on toned paper: rubbed in, then stroke over stroke, darks first, lights last.',
+  needs: { busy: 'sticks will be too broad for it', flat: 'few sticks will be used' },
   layers: [
     newLayer(
       'Pastel',

@@ -46,6 +46,7 @@ export const flatColourPortrait: Recipe = {
   id: 'flat-colour-portrait',
   title: 'Flat-colour portrait',
   help: 'Hard blacks that are dodged and burnt by hand, over a ground and flat colours that are painted in; and panels of it.',
+  needs: { alike: 'the sitter will not part from the ground', busy: 'shapes will be specks' },
   layers: [
     newLayer(
       'Portrait',

@@ -65,6 +65,7 @@ export const fourColourPanels: Recipe = {
   id: 'four-colour-panels',
   title: 'Four-colour panels',
   help: 'The picture loud and flat under hard blacks, in panels of other hues, edge to edge.',
+  needs: { flat: 'plates will be near each other', busy: 'plates will be specks' },
   layers: [
     { ...newLayer('Picture', { type: 'group', isolated: true, layers: [strong, black] }, [], 'picture'), visible: false },
     newLayer('Panels', panels, [], 'panels'),

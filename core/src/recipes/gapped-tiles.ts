@@ -11,6 +11,7 @@ export const gappedTiles: Recipe = {
   id: 'gapped-tiles',
   title: 'Gapped tiles',
   help: 'The picture laid in tiles with joints between them, in straight or staggered rows.',
+  needs: { alike: 'the subject will be lost in its tiles', flat: 'tiles will hardly part' },
   layers: [
     newLayer(
       'Tiles',

@@ -44,6 +44,7 @@ export const graphite: Recipe = {
   id: 'graphite',
   title: 'Graphite',
   help: 'A pencil drawing: fine lines or soft tone, on paper with a tooth.',
+  needs: { flat: 'it will stay grey', noisy: 'it will be drawn as grain' },
   layers: [base, lines, shade, values],
   controls: [
     {

@@ -11,6 +11,7 @@ export const newspaper: Recipe = {
   id: 'newspaper-print',
   title: 'Newspaper print',
   help: 'Dots of ink on newsprint, in black or in four colours.',
+  needs: { flat: 'dots will be all of a size' },
   layers: [
     newLayer(
       'Print',

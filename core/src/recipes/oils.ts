@@ -41,6 +41,7 @@ export const oilShortWay: Recipe = {
   id: 'oil-short-way',
   title: 'Oil, the short way',
   help: 'Colour muted a little, and painted in oil with one brush: thin darks, thick lights, ridges under the lamp.',
+  needs: { busy: 'daubs will muddle it', few: 'hairs will look broad' },
   layers: [
     newLayer(
       'Oil',
@@ -72,6 +73,7 @@ export const oilFaceSaved: Recipe = {
   id: 'oil-face-saved',
   title: 'Oil with the face saved',
   help: 'Thin oil over the photo: paint black on its mask, softly, where a face is to come back. A tint and a vignette over all.',
+  needs: { busy: 'daubs will muddle it', few: 'hairs will look broad' },
   layers: [
     newLayer('Photo', { type: 'open-photo' }, [], 'photo'),
     {
@@ -116,6 +118,7 @@ export const oilOnCanvas: Recipe = {
   id: 'oil-on-canvas',
   title: 'Oil on canvas',
   help: 'Wet colour dragged along the forms, strengthened by itself, pulled together into daubs, and the weave of a canvas over all; features are spared.',
+  needs: { soft: 'there will be no forms to drag along', noisy: 'it will be dragged into streaks' },
   layers: [
     newLayer('Photo', { type: 'open-photo' }, [], 'photo'),
     newLayer(
@@ -206,6 +209,7 @@ export const knifePainting: Recipe = {
   id: 'knife-painting',
   title: 'Knife',
   help: 'Paint laid with a knife in flat facets, scraped at its rims, thick in the lights.',
+  needs: { busy: 'facets will muddle it', flat: 'facets will hardly part', alike: 'the subject will sink into the ground' },
   layers: [
     newLayer(
       'Knife',
@@ -256,6 +260,7 @@ export const painterlyPrint: Recipe = {
   id: 'painterly-print',
   title: 'Painterly print',
   help: 'Broad brushwork, painted over once more to loosen it, with its blacks, whites and colours set for watercolour paper from a printer.',
+  needs: { flat: 'it will stay dull' },
   layers: [
     newLayer(
       'Brushwork',

@@ -26,6 +26,7 @@ export const panelSheet: Recipe = {
   id: 'panel-sheet',
   title: 'Panel sheet',
   help: 'The picture in rows and columns, each panel in a palette of its own, flat from dark to light.',
+  needs: { flat: 'plates will be near each other', busy: 'plates will be specks' },
   layers: [
     {
       ...newLayer(

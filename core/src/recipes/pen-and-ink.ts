@@ -13,6 +13,7 @@ export const penAndInk: Recipe = {
   id: 'pen-and-ink',
   title: 'Pen and ink',
   help: 'A pen drawing: lines that swell and break, hatching that lifts towards the lights, a few solid blacks.',
+  needs: { flat: 'lines will be few', soft: 'lines will break off', noisy: 'it will be drawn as curls', busy: 'blacks will be specks' },
   layers: [
     newLayer(
       'Hatching',

@@ -13,6 +13,7 @@ export const pencilDrawing: Recipe = {
   id: 'pencil-drawing',
   title: 'Pencil drawing',
   help: 'A pencil drawing of strokes alone: tone laid by hatching, lines drawn over it, on paper with a tooth.',
+  needs: { flat: 'lines will be few', soft: 'contours will be lost', busy: 'strokes will be restless' },
   layers: [
     newLayer(
       'Strokes',

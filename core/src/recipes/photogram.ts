@@ -11,6 +11,7 @@ export const photogram: Recipe = {
   id: 'photogram',
   title: 'Photogram',
   help: 'As if the things had lain on photographic paper and only light had drawn them.',
+  needs: { alike: 'the outline will be lost', flat: 'the outline will be lost' },
   layers: [
     newLayer(
       'Exposure',

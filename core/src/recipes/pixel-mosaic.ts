@@ -14,6 +14,7 @@ export const pixelMosaic: Recipe = {
   id: 'pixel-mosaic',
   title: 'Pixel mosaic',
   help: 'Few flat blocks, and a gradient of colours found on them; switch the blocks off when it looks well.',
+  needs: { alike: 'the subject will be lost in its tiles', flat: 'tiles will hardly part' },
   layers: [
     newLayer(
       'Blocks',

@@ -21,6 +21,7 @@ export const retroPoster: Recipe = {
   id: 'retro-poster',
   title: 'Retro poster',
   help: 'Few flat inks in shapes that one could cut, as posters were printed from: its inks from the photo or from a set.',
+  needs: { alike: 'shapes will run together', busy: 'shapes will be small', flat: 'few papers will be told apart' },
   layers: [
     newLayer(
       'Shapes',

@@ -13,6 +13,7 @@ export const threeLayerWatercolour: Recipe = {
   id: 'three-layer-watercolour',
   title: 'Three-layer watercolour',
   help: 'Three versions of the photo over each other: cut paper for its values, broad brushwork for its light, a calm one for its softness.',
+  needs: { alike: 'cut shapes will run together', noisy: 'it will show in the calm layer' },
   layers: [
     newLayer(
       'Colour',

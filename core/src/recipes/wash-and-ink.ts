@@ -14,6 +14,7 @@ export const washAndInk: Recipe = {
   id: 'wash-and-ink',
   title: 'Wash and ink',
   help: 'Loose washes that leave their line, under lines of a pen and a few solid darks.',
+  needs: { flat: 'lines will be few', busy: 'ink will be everywhere' },
   layers: [
     newLayer(
       'Wash',

@@ -13,6 +13,7 @@ export const watercolourGlazes: Recipe = {
   id: 'watercolour-glazes',
   title: 'Watercolour in glazes',
   help: 'Washes laid one over the other from light to dark: whites left, edges found and lost, the last darks few and crisp.',
+  needs: { flat: 'glazes will hardly part', busy: 'washes will be small' },
   layers: [
     newLayer(
       'Washes',

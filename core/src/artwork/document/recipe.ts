@@ -38,6 +38,10 @@ export const controlSchema = z.strictObject({
 /** Where what is painted out by hand goes: right above this layer, so above lines and below paper. */
 const retouchSchema = z.strictObject({ above: idSchema }).nullable()
 
+/** What a photo can fall short in: tonal spread, separation of subject from ground, noise, focus, calm, size against the print. */
+const QUALITIES = ['flat', 'alike', 'noisy', 'soft', 'busy', 'few'] as const
+export type Quality = (typeof QUALITIES)[number]
+
 /** A recipe as used in an artwork: its controls with their values, and what each still drives. */
 export const recipeUseSchema = z.strictObject({
   id: idSchema,
@@ -58,6 +62,8 @@ export const recipeSchema = z.strictObject({
   edition: z.number().int().min(1),
   title: z.string(),
   help: z.string(),
+  /** What it needs of a photo, each by what happens where that is missing: a clause that goes on from what is missing. */
+  needs: z.partialRecord(z.enum(QUALITIES), z.string().min(1).max(120)).optional(),
   layers: z.array(layerSchema).min(1),
   controls: z.array(controlSchema).max(12),
   /** Those that its panel sheets are dealt. */

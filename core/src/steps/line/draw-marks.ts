@@ -80,7 +80,14 @@ const RAMP = 0.16
  * @param to room for all of their places; @param counts how many each has, filled in
  * @returns places copied
  */
-export function gatherSparsely(to: Float32Array, counts: Int32Array, points: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, apart: number): number {
+export function gatherSparsely(
+  to: Float32Array,
+  counts: Int32Array,
+  points: Float32Array,
+  starts: Int32Array,
+  chosen: ArrayLike<number>,
+  apart: number,
+): number {
   const least = apart * apart
   let out = 0
   const put = (k: number, x: number, y: number) => {
@@ -167,7 +174,14 @@ export function layMarks(kernels: Kernels, marks: Marks, region: Region, level: 
  * Copies the chosen ones out of a packed list.
  * @param each numbers a place; @param places numbers of those of their places that are copied; null: all
  */
-export function gather(to: Float32Array, from: Float32Array, starts: Int32Array, chosen: ArrayLike<number>, each: number, places: Int32Array | null = null): void {
+export function gather(
+  to: Float32Array,
+  from: Float32Array,
+  starts: Int32Array,
+  chosen: ArrayLike<number>,
+  each: number,
+  places: Int32Array | null = null,
+): void {
   let at = 0
   if (places) {
     const n = to.length / each

@@ -39,8 +39,8 @@ interface Offer {
   shown: Command
   /** The artwork as it would be. */
   made: Artwork
-  /** Of a recipe: by this its needs are known. */
-  recipe?: string
+  /** Of a recipe: it says what it needs. */
+  recipe?: Recipe
 }
 
 /** Every recipe and step, with what each would make of this artwork. */
@@ -69,7 +69,7 @@ function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] 
         help: r.help,
         command: apply,
         shown: apply,
-        ...(mine ? {} : { recipe: r.id }),
+        recipe: r,
       })
     }
   }

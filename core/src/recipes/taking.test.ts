@@ -1,10 +1,11 @@
 import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { studyOf, type Study } from './study.ts'
-import { suitabilityOf } from './suitability.ts'
+import { studyOf, type Study } from '../study/study.ts'
+import { suitabilityOf } from '../study/suitability.ts'
 import { dice } from '../testing/pictures.ts'
-import { recipes } from '../recipes/registry.ts'
-import { knownNeeds, takingOf } from './taking.ts'
+import { recipeById, recipes } from './registry.ts'
+import { loadRecipe } from '../artwork/load.ts'
+import { takingOf } from './taking.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -64,12 +65,16 @@ test('contrasts everywhere are busy, few forms are not; pixels are counted on th
 
 test('recipes say how they will take, and what would help', () => {
   const good = { spread: 0.8, apart: 0.3, noise: 2, sharp: 0.9, busy: 0.05, density: 300 }
-  for (const id of knownNeeds) expect(takingOf(id, good)).toEqual({ says: 'will hold', helps: [] })
-  const flat = takingOf('pen-and-ink', { ...good, spread: 0.3 })!
+  // every recipe that ships says what it needs
+  for (const recipe of recipes) expect([recipe.id, takingOf(recipe, good)]).toEqual([recipe.id, { says: 'will hold', helps: [] }])
+  const flat = takingOf(recipeById('pen-and-ink'), { ...good, spread: 0.3 })!
   expect(flat.says).toBe('flat light: lines will be few')
   expect(flat.helps).toHaveLength(1)
-  expect(takingOf('retro-poster', { ...good, apart: 0.02, busy: 0.4 })!.helps).toHaveLength(2)
-  expect(takingOf('of-my-own', good)).toBeNull()
-  // every recipe that ships says what it needs, and no other
-  expect([...knownNeeds].sort()).toEqual(recipes.map((r) => r.id).sort())
+  expect(takingOf(recipeById('retro-poster'), { ...good, apart: 0.02, busy: 0.4 })!.helps).toHaveLength(2)
+  // one of somebody's own may say it, or not
+  expect(takingOf({}, good)).toBeNull()
+  expect(takingOf({ needs: { few: 'dots will be seen' } }, { ...good, density: 60 })!.says).toBe('few pixels for this print: dots will be seen')
+  const own = { ...recipeById('graphite'), id: 'of-my-own' }
+  expect(loadRecipe({ ...own, needs: { few: 'dots will be seen' } }).needs).toEqual({ few: 'dots will be seen' })
+  expect(() => loadRecipe({ ...own, needs: { dull: 'it will be dull' } })).toThrow()
 })
