@@ -197,13 +197,16 @@ test('a painterly print: brushwork over brushwork, its blacks, whites and colour
   await reopened(page)
 })
 
-test('a retro poster: each step with a blend of its own, broad brush and cut paper mixed in', async ({ enter }, info) => {
+test('a retro poster: flattened, painted, calmed again, broad brush and cut paper mixed in, each by a blend of its own, on an old paper', async ({
+  enter,
+}, info) => {
   test.setTimeout(300_000)
   const page = await enter()
   await begin(page, 'The lantern keeper')
   await addStep(page, 'Shadows and highlights')
   await addStep(page, 'Edge-keeping smooth')
   await addStep(page, 'Flowing oil')
+  await addStep(page, 'Edge-keeping smooth')
   await addStep(page, 'Unsharp mask')
   // what is mixed in is made on layers of their own, which are hidden
   for (const [name, step] of [
@@ -232,5 +235,20 @@ test('a retro poster: each step with a blend of its own, broad brush and cut pap
   const mixed = await downloaded(page, info, 'mixed')
   const some = [300, 300, 700, 700] as const
   expect(apart(part(before, ...some), part(mixed, ...some))).toBeGreaterThan(3)
+  // each is opened again, later
+  await page.locator('[data-part="row"] [data-part="held"] [data-part="proof"]', { hasText: 'Flowing oil' }).click()
+  await set(page, 'Opacity', '60')
+  await addLayer(page, 'A paper')
+  await page.getByRole('menuitem', { name: 'From a picture …' }).click()
+  await page.getByRole('option', { name: 'Kraft paper.jpg' }).click()
+  await settled(page)
+  const onPaper = await downloaded(page, info, 'paper')
+  expect(meanOf(part(onPaper, ...some))).toBeLessThan(meanOf(part(mixed, ...some)) - 10)
+  // the paper is brown: less blue for its red than before
+  const blue = (p: Pixels) => {
+    const [r, , b] = [0, 1, 2].map((c) => part(p, ...some).reduce((sum, v) => sum + v[c]!, 0))
+    return b! / r!
+  }
+  expect(blue(onPaper)).toBeLessThan(0.92 * blue(mixed))
   await reopened(page)
 })
