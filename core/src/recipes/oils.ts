@@ -127,7 +127,7 @@ export const oilOnCanvas: Recipe = {
       [
         // what is finer than a brush is told of by masses, outside what matters
         newStep('masses', { breadth: 0.35, strength: 0.8, details: 0.7 }, 'calm'),
-        newStep('smear', { drag: percent(1.8), breadth: percent(1.2), hairs: percent(0.28), mixing: 0.25, marks: 0.5, spared: 0.6 }, 'smear'),
+        newStep('smear', { drag: percent(1.8), breadth: percent(2.4), hairs: percent(0.28), mixing: 0.25, marks: 0.35, spared: 0.6 }, 'smear'),
         newStep('unsharp-mask', { radius: percent(0.12), amount: 0.7, threshold: 2 }, 'crisp'),
       ],
       'smeared',
