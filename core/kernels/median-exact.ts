@@ -2,7 +2,9 @@
 // Hébert, "Median filtering in constant time", IEEE Trans. Image Processing 16, 2007), walked twice: for the median's high byte, then for
 // its low byte among those that share the high one. Where all of them have one low byte, as in pictures of 8 bits, once is enough.
 import { straighten } from './median'
+import { medianSeven } from './median-seven'
 import { allOpaque } from './opaque'
+import { premultiplied } from './premultiplied'
 
 /** Columns worked on at once: their histograms stay in the processor's cache. */
 const BLOCK: i32 = 96
@@ -14,15 +16,6 @@ const GROUPS: usize = 17
 /** Bytes of a window's counts: its groups, then the columns where they were last brought up to date. */
 const WINDOW: usize = 640
 const NONE: u32 = 255
-
-/** A premultiplied channel. */
-// @ts-ignore: decorator
-@inline
-function code(p: usize, c: usize): u32 {
-  const v = <u32>load<u16>(p + (c << 1))
-  const a = <u32>load<u16>(p, 6)
-  return c == 3 || a == 65535 ? v : <u32>((<u64>v * a + 32767) / 65535)
-}
 
 /** Adds n to the bin of a byte; `group` bytes lie between groups of a column. */
 // @ts-ignore: decorator
@@ -119,11 +112,11 @@ function descend(
     const old = fresh - <usize>n * srcStride
     const leaving = y >= n
     for (let x: usize = 0; x < <usize>columns; x++) {
-      const v = code(fresh + (x << 3), c)
+      const v = premultiplied(fresh + (x << 3), c)
       const s = high ? 0 : <u32>load<u8>(slotOf + (v >> 8))
       if (s != NONE) count(histograms + <usize>s * slotBytes + x * GROUP, group, high ? v >> 8 : v & 255, 1)
       if (!leaving) continue
-      const o = code(old + (x << 3), c)
+      const o = premultiplied(old + (x << 3), c)
       const t = high ? 0 : <u32>load<u8>(slotOf + (o >> 8))
       if (t != NONE) count(histograms + <usize>t * slotBytes + x * GROUP, group, high ? o >> 8 : o & 255, -1)
     }
@@ -158,10 +151,10 @@ function descend(
 }
 
 /**
- * Median of (2r + 1)² pixels on all 16 bits, r 1…90. src is the w × h output region grown by r on all sides.
+ * Median of (2r + 1)² pixels on all 16 bits, r 1…90; that of 7 × 7 by a network. src is the w × h output region grown by r on all sides.
  * @rows src dst
  * @overlap 2 * r
- * @scratch (96 + 2 * r) * 544 * 16 + h * 192 + 12288
+ * @scratch (96 + 2 * r) * 544 * 16 + h * 192 + 12288 + (w + 12) * 112
  */
 export function medianExact(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
   const windows = scratch
@@ -174,7 +167,8 @@ export function medianExact(src: usize, srcStride: i32, dst: usize, dstStride: i
   const MIXED: u16 = 257
   const opaque = allOpaque(src, srcStride, w + 2 * r, h + 2 * r)
   const channels: usize = opaque ? 3 : 4
-  for (let x0 = 0; x0 < w; x0 += BLOCK) {
+  if (r == 3) medianSeven(src, srcStride, dst, dstStride, w, h, opaque, scratch)
+  else for (let x0 = 0; x0 < w; x0 += BLOCK) {
     const bw = min(BLOCK, w - x0)
     const left = src + (<usize>x0 << 3)
     for (let c: usize = 0; c < channels; c++) {
@@ -184,7 +178,7 @@ export function medianExact(src: usize, srcStride: i32, dst: usize, dstStride: i
       for (let y = 0; y < h + 2 * r; y++) {
         const p = left + <usize>y * <usize>srcStride
         for (let x = 0; x < bw + 2 * r; x++) {
-          const v = code(p + (<usize>x << 3), c)
+          const v = premultiplied(p + (<usize>x << 3), c)
           const low = lows + <usize>((v >> 8) << 1)
           const before = load<u16>(low)
           if (before == <u16>(v & 255) || before == MIXED) continue
