@@ -36,6 +36,8 @@ export function jointEnlarge(
   const row = <usize>(((x0 + w - 1) >> shift) + 2 - first) << 4
   const results = scratch + row * 3
   let held = i32.MIN_VALUE
+  const one = f32x4.splat(1)
+  const firm = f32x4.splat(k)
   for (let y = 0; y < h; y++) {
     const cy = (y0 + y) >> shift
     const ty = (<f32>(y0 + y - (cy << shift)) + <f32>0.5) * per - <f32>0.5
@@ -62,21 +64,33 @@ export function jointEnlarge(
       const wx2 = <f32>0.5 * (<f32>0.5 + tx) * (<f32>0.5 + tx)
       const own = premultiply(loadPixel(src + (<usize>x << 3)))
       const at = <usize>(cx - 1 - first) << 4
+      const wx = f32x4(wx0, wx1, wx2, 0)
       let sum = f32x4.splat(0)
       let all: f32 = 0
       for (let j = 0; j < 3; j++) {
-        const wy = j == 0 ? wy0 : j == 1 ? wy1 : wy2
         const gr = scratch + <usize>j * row + at
         const qr = results + <usize>j * row + at
-        for (let i = 0; i < 3; i++) {
-          const near = wy * (i == 0 ? wx0 : i == 1 ? wx1 : wx2)
-          const d = f32x4.sub(v128.load(gr + (<usize>i << 4)), own)
-          const dd = f32x4.mul(d, d)
-          const like = <f32>1 + k * (f32x4.extract_lane(dd, 0) + f32x4.extract_lane(dd, 1) + f32x4.extract_lane(dd, 2) + f32x4.extract_lane(dd, 3))
-          const weight = near / (like * like)
-          sum = f32x4.add(sum, f32x4.mul(v128.load(qr + (<usize>i << 4)), f32x4.splat(weight)))
-          all += weight
-        }
+        // three cells at once, one a lane; channels are added in their order
+        const d0 = f32x4.sub(v128.load(gr), own)
+        const d1 = f32x4.sub(v128.load(gr, 16), own)
+        const d2 = f32x4.sub(v128.load(gr, 32), own)
+        const s0 = f32x4.mul(d0, d0)
+        const s1 = f32x4.mul(d1, d1)
+        const s2 = f32x4.mul(d2, d2)
+        const low = i32x4.shuffle(s0, s1, 0, 4, 1, 5)
+        const high = i32x4.shuffle(s0, s1, 2, 6, 3, 7)
+        const square = f32x4.add(
+          f32x4.add(f32x4.add(i32x4.shuffle(low, s2, 0, 1, 4, 4), i32x4.shuffle(low, s2, 2, 3, 5, 5)), i32x4.shuffle(high, s2, 0, 1, 6, 6)),
+          i32x4.shuffle(high, s2, 2, 3, 7, 7),
+        )
+        const like = f32x4.add(one, f32x4.mul(firm, square))
+        const weights = f32x4.div(f32x4.mul(f32x4.splat(j == 0 ? wy0 : j == 1 ? wy1 : wy2), wx), f32x4.mul(like, like))
+        sum = f32x4.add(sum, f32x4.mul(v128.load(qr), i32x4.shuffle(weights, weights, 0, 0, 0, 0)))
+        sum = f32x4.add(sum, f32x4.mul(v128.load(qr, 16), i32x4.shuffle(weights, weights, 1, 1, 1, 1)))
+        sum = f32x4.add(sum, f32x4.mul(v128.load(qr, 32), i32x4.shuffle(weights, weights, 2, 2, 2, 2)))
+        all += f32x4.extract_lane(weights, 0)
+        all += f32x4.extract_lane(weights, 1)
+        all += f32x4.extract_lane(weights, 2)
       }
       storePixel(dst + (<usize>x << 3), unpremultiply(f32x4.mul(sum, f32x4.splat(<f32>1 / all))))
     }
