@@ -129,6 +129,23 @@ test('what is held at once is bounded: it grows with how far steps look, not wit
   engine.clear()
 })
 
+test('a picture far larger than what may be held is computed in whole rows, each pixel once, however far a step looks', async () => {
+  // what is handed out is not held: the picture itself takes three times the engine's bytes
+  const own = await loadKernels()
+  const tall = new MemorySources()
+  const [w, rows] = [2200, 1500]
+  await tall.add(own, asset, { width: w, height: rows, channels: 3, depth: 8 }, testPicture(w, rows))
+  const a = artworkFromPhoto({ asset, width: w, height: rows, title: 't' })
+  a.layers[0]!.chain = [newStep('levels', { black: 10 }), newStep('gaussian-blur', { sigma: { value: 40, unit: 'px' } }), newStep('curves')]
+  const engine = newTestEngine(own, tall, 8 * 2 ** 20)
+  const worked = new Map<string, number>()
+  engine.onRun = (s, r) => worked.set(s.name, (worked.get(s.name) ?? 0) + r.w * r.h)
+  const { GraphCompiler } = await import('./graph.ts')
+  await engine.bands(new GraphCompiler(a, own.hash).compile({ type: 'artwork' }), 0, a.sheet, () => undefined, {})
+  expect(Math.max(...worked.values())).toBe(w * rows)
+  engine.clear()
+})
+
 test('where memory does not suffice for whole rows of all stages, it goes by columns: the same bits, bounded work', async () => {
   const [w, h] = [2400, 260]
   const a = artworkFromPhoto({ asset, width: w, height: h, title: 't' })

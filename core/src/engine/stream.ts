@@ -18,8 +18,9 @@ const WORTH = 1 << 18
 const STATE_ROWS = 512
 /** Rows at once, at least. */
 const FEW = 4
-/** Rows of cells at once, at least: the two beside them are looked at too. */
-const FEW_CELLS = 16
+/** Rows of cells at once, at least: half a cell beside them is looked at too, so of small ones more, of large ones fewer, whose rows of pixels must all be held. */
+const fewCells = (reduces: number) => Math.max(2, Math.min(16, Math.floor(CELL_ROWS / Math.sqrt(reduces))))
+const CELL_ROWS = 256
 /** Room in a window for what it holds: with more to spare its rows are moved up less often. */
 const SPARE = 1.2
 /** What a picture that is kept is grown to, so that a longer reach finds it large enough. */
@@ -247,7 +248,8 @@ export class Stream {
         if (goal <= hi) continue
         his.set(s, goal)
         if (s.window!.whole) continue
-        const low = this.lowest(s, (r) => his.get(r)!)
+        // the root's rows are handed out as they come
+        const low = this.lowest(s, (r) => his.get(r)!, goal)
         const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
         this.most.set(s, Math.max(rows, this.most.get(s) ?? 0))
         now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
@@ -256,7 +258,7 @@ export class Stream {
         peak = Math.max(peak, now + Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
         for (const { from } of s.segment.flatMap((x) => x.inputs)) {
           if (!from.window || from.window.whole || !spans.has(from)) continue
-          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!))
+          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!, his.get(this.root)!))
           now += (left - spans.get(from)!) * bytesOf(from)
           spans.set(from, left)
         }
@@ -267,7 +269,7 @@ export class Stream {
 
   /** Rows of a stage worked on at once. */
   private rowsOf(s: Stage, piece: number): number {
-    const rows = Math.max(s.pixelBytes === 16 ? FEW_CELLS : s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
+    const rows = Math.max(s.pixelBytes === 16 ? fewCells(s.reduces) : s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
     return s.sequence ? Math.max(1, Math.floor(rows / s.sequence.rows)) * s.sequence.rows : rows
   }
 
@@ -320,8 +322,8 @@ export class Stream {
     return this.held.map((s) => goal.get(s) ?? s.window!.hi)
   }
 
-  /** The first row of a stage that its readers still need. */
-  private lowest(s: Stage, hiOf: (reader: Stage) => number = (r) => r.window!.hi): number {
+  /** The first row of a stage that its readers still need; of the root, that is still to be handed out. */
+  private lowest(s: Stage, hiOf: (reader: Stage) => number = (r) => r.window!.hi, handedOut = this.next): number {
     let low = Infinity
     for (const e of s.asked) {
       const head = e.to.head!
@@ -337,7 +339,7 @@ export class Stream {
       const first = seen(e, { x: e.to.region.x, y: Math.max(at, e.to.region.y), w: e.to.region.w, h: 1 })
       low = Math.min(low, isEmpty(first) ? at : first.y)
     }
-    return s === this.root ? Math.min(low, this.next) : low
+    return s === this.root ? Math.min(low, handedOut) : low
   }
 
   /** Computes the region and hands it out by bands from the top; each is shown while it is in memory. */
