@@ -19,8 +19,11 @@ export interface Tool {
 /** Pixels of a small picture from one place of a line to the next: closer ones do not change it. */
 const APART = 4
 
-/** How far apart places of a line are enough, artwork pixels: all of them (0), but under a moving hand where many come to lie in one pixel. */
-export const sparseBy = (quick: boolean, level: number): number => (quick && level > 1 ? APART * 2 ** level : 0)
+/**
+ * How far apart places of a line are enough, artwork pixels: all of them (0), but under a moving hand where many come to lie in one pixel.
+ * @param pixels of the level, from one place to the next
+ */
+export const sparseBy = (quick: boolean, level: number, pixels = APART): number => (quick && level > 1 ? pixels * 2 ** level : 0)
 
 /** What is drawn of some lines. */
 export interface Chosen {

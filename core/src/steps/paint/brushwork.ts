@@ -110,6 +110,9 @@ export function brushwork(strokes: readonly PaintStroke[], ground: Ground, exten
   return { marks: list.done(extent), paints, heads, ground }
 }
 
+/** Pixels of a small picture from one place of a stroke to the next, under a moving hand: strokes of paint are broad, and bend little. */
+const PLACES_APART = 6
+
 /** Pixels that a drawing of paint looks at beyond what is asked for: ridges there throw their shadows in. */
 const AROUND = 7
 
@@ -181,7 +184,7 @@ export function drawBrushwork(
     )
     const { weave } = tool
     if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
-    layOn(kernels, work, wide, scale, plane, tool, sparseBy(quick, level))
+    layOn(kernels, work, wide, scale, plane, tool, sparseBy(quick, level, PLACES_APART))
     const high = (max(8, light.height) * 3.141592653589793) / 180
     const way = (light.direction * 3.141592653589793) / 180
     const [lx, ly] = [raw.cos(way) * raw.cos(high), -raw.sin(way) * raw.cos(high)]
