@@ -14,8 +14,8 @@ export interface StepRow {
   ms: number
   /** How long after it was to be told to stop it stopped at the latest, milliseconds; null where it was done sooner. */
   stops: number | null
-  /** Milliseconds of the picture under the hand, at a quarter of the size and on one thread, as a control moves: median. */
-  coarse: number
+  /** Milliseconds of the picture under the hand, at a quarter of the size and on one thread, as a control moves: median; null of one that lays plans (see `painted.ts`, `lines.ts`). */
+  coarse: number | null
   bar: number
 }
 
@@ -24,6 +24,10 @@ const COARSE = 2
 
 /** The most a step may take at 6 megapixels on two threads, milliseconds. */
 function barOf(step: AnyStep): number {
+  // strokes, washes and sheets are planned in the background
+  const planned: Record<string, number> = { wash: 5000, 'flowing-oil': 8000, 'paper-shapes': 3000, contours: 8000 }
+  if (planned[step.id]) return planned[step.id]!
+  if (laysOut(step) && step.group === 'paint') return 6000
   if (['ink-lines', 'hatching'].includes(step.id)) return 8000
   if (step.id === 'kuwahara') return 8000
   if (step.id === 'edge-smooth') return 3000
@@ -31,6 +35,9 @@ function barOf(step: AnyStep): number {
   const more = step.onPaper || ['map-to-palette', 'equalise-locally'].includes(step.id)
   return !more && (step.kind === 'table' || step.kind === 'point') ? 80 : 1500
 }
+
+/** Whether a step lays its work out beforehand: under a moving hand its last plan is drawn while the next is laid, which is measured elsewhere. */
+const laysOut = (step: AnyStep): boolean => 'lay' in step && step.lay !== undefined
 
 /** Each step at telling values over a whole picture, by strips, on two threads; and how soon it stops. */
 export async function measureSteps(p: Picture, chosen: readonly AnyStep[] = steps): Promise<StepRow[]> {
@@ -95,10 +102,10 @@ export async function measureSteps(p: Picture, chosen: readonly AnyStep[] = step
         stops = Math.max(stops ?? 0, performance.now() - due)
       }
     }
-    const coarse = await dragged(step)
+    const coarse = laysOut(step) ? null : await dragged(step)
     rows.push({ step, ms, stops, coarse, bar: barOf(step) })
     console.log(
-      `  ${step.title.padEnd(28)} ${ms.toFixed(0).padStart(6)} ms (bar ${barOf(step)}), under the hand ${coarse.toFixed(0)} ms, stops after ${stops?.toFixed(0) ?? '–'} ms`,
+      `  ${step.title.padEnd(28)} ${ms.toFixed(0).padStart(6)} ms (bar ${barOf(step)}), under the hand ${coarse?.toFixed(0) ?? '–'} ms, stops after ${stops?.toFixed(0) ?? '–'} ms`,
     )
   }
   return rows
@@ -110,7 +117,7 @@ export function stepTable(rows: readonly StepRow[]): string {
     '| --- | --- | ---: | ---: | ---: | ---: |',
     ...rows.map(
       (r) =>
-        `| ${r.step.title} | ${r.step.kind} | ${r.ms.toFixed(0)} | ≤ ${r.bar}${r.ms <= r.bar ? '' : ' **missed**'} | ${r.coarse.toFixed(0)} | ${r.stops?.toFixed(0) ?? '–'} |`,
+        `| ${r.step.title} | ${r.step.kind} | ${r.ms.toFixed(0)} | ≤ ${r.bar}${r.ms <= r.bar ? '' : ' **missed**'} | ${r.coarse?.toFixed(0) ?? '–'} | ${r.stops?.toFixed(0) ?? '–'} |`,
     ),
   ].join('\n')
 }
@@ -128,8 +135,10 @@ export function stepBars(rows: readonly StepRow[]): Bar[] {
     {
       what: 'the slowest picture under a hand',
       bar: '≤ 100 ms',
-      measured: (([step, ms]) => `${ms} ms (${step})`)(rows.map((r): [string, number] => [r.step.title, Math.round(r.coarse)]).sort((a, b) => b[1] - a[1])[0]!),
-      met: rows.every((r) => r.coarse <= 100),
+      measured: (([step, ms]) => `${ms} ms (${step})`)(
+        rows.map((r): [string, number] => [r.step.title, Math.round(r.coarse ?? 0)]).sort((a, b) => b[1] - a[1])[0]!,
+      ),
+      met: rows.every((r) => (r.coarse ?? 0) <= 100),
     },
     { what: 'the latest stop', bar: '≤ 300 ms', measured: `${late.toFixed(0)} ms`, met: late <= 300 },
   ]
