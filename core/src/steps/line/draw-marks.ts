@@ -130,7 +130,7 @@ export function gatherSparsely(
       x = px
       y = py
     }
-    if (up > down || quickly || lifts) put(up, ex, ey)
+    put(up, ex, ey)
     if (!lifts) put(last, points[last]!, points[last + 1]!)
     counts[i] = (out - begun) / 4
   }
