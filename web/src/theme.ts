@@ -7,6 +7,8 @@ const neutral: MantineColorsTuple = ['#d8d8d8', '#b9b9b9', '#9b9b9b', '#6f6f6f',
 const gray: MantineColorsTuple = ['#f7f7f7', '#efefef', '#e4e4e4', '#d6d6d6', '#bfbfbf', '#9a9a9a', '#767676', '#565656', '#3a3a3a', '#1f1f1f']
 
 export const theme = createTheme({
+  // who has asked the system for less motion gets none here either
+  respectReducedMotion: true,
   fontFamily: "'Figtree Variable', system-ui, sans-serif",
   headings: { fontFamily: "'Figtree Variable', system-ui, sans-serif", fontWeight: '600' },
   colors: { petrol, dark: neutral, gray },

@@ -10,21 +10,25 @@ const mm = (value: number) => ({ value, unit: 'mm' })
 export const colouredPencilPortrait: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 4,
+  edition: 5,
   retouch: null,
   id: 'coloured-pencil-portrait',
   title: 'Coloured-pencil portrait',
   help: 'A sitter in coloured pencil, with tones, lines and long strokes drawn over it. Paint black on the mask of the sitter where the calm new ground is to show.',
   needs: { alike: 'the sitter will not part from the ground', few: 'points will look broad' },
   layers: [
+    // a hue of its own, with what the photo's ground has of it: round a cut-out there is one too
     newLayer(
       'New ground',
-      { type: 'open-photo' },
-      [
-        newStep('gaussian-blur', { sigma: percent(5) }, 'blur'),
-        newStep('hue-saturation', { saturation: -0.15 }, 'hue'),
-        { ...newStep('surface-relief', { kind: 'canvas', pitch: mm(1.1), depth: 0.07 }, 'weave'), version: 2 },
-      ],
+      {
+        type: 'group',
+        isolated: true,
+        layers: [
+          newLayer('Ground colour', { type: 'fill', colour: '#b9aea1', alpha: 1 }, [], 'ground-colour'),
+          { ...newLayer('Photo, blurred', { type: 'open-photo' }, [newStep('gaussian-blur', { sigma: percent(8) }, 'blur')], 'blurred'), opacity: 0.45 },
+        ],
+      },
+      [{ ...newStep('surface-relief', { kind: 'canvas', pitch: mm(1.1), depth: 0.07 }, 'weave'), version: 2 }],
       'ground',
     ),
     {

@@ -15,7 +15,7 @@ const sets = {
 export const colouredPencilDrawing: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 3,
+  edition: 4,
   retouch: null,
   id: 'coloured-pencil-drawing',
   title: 'Coloured pencil',

@@ -38,7 +38,7 @@ const values = newLayer('Values and paper', { type: 'below' }, [newStep('levels'
 export const graphite: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 2,
+  edition: 3,
   // above the lines, below the paper's tooth
   retouch: { above: 'shade' },
   id: 'graphite',

@@ -114,7 +114,7 @@ export const oilFaceSaved: Recipe = {
 /** J7: the photo smeared along its forms, hard light over itself; that in clean daubs by overlay; canvas over all. */
 export const oilOnCanvas: Recipe = {
   ...head,
-  edition: 2,
+  edition: 3,
   id: 'oil-on-canvas',
   title: 'Oil on canvas',
   help: 'Wet colour dragged along the forms, strengthened by itself, pulled together into daubs, and the weave of a canvas over all; features are spared.',

@@ -8,7 +8,7 @@ const percent = (value: number) => ({ value, unit: '%' })
 export const penAndInk: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'pen-and-ink',
   title: 'Pen and ink',

@@ -3,33 +3,36 @@ import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts
 import { along, dial } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
+const mm = (value: number) => ({ value, unit: 'mm' })
+/** Darks opened up: watercolour is lighter than its photo. */
+const opened = () => newStep('shadows-highlights', { shadows: 0.35, highlights: 0, reach: percent(2) }, 'open')
 
 /** J3: three versions of the photo over it: cut paper by luminosity, broad brushwork by screen, a median by soft light. */
 export const threeLayerWatercolour: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 1,
+  edition: 2,
   retouch: null,
   id: 'three-layer-watercolour',
   title: 'Three-layer watercolour',
-  help: 'Three versions of the photo over each other: cut paper for its values, broad brushwork for its light, a calm one for its softness.',
+  help: 'Three versions of the photo over each other: cut paper for its values, broad brushwork for its light, a calm one for its softness; its colour settles in a rough paper.',
   needs: { alike: 'cut shapes will run together', noisy: 'it will show in the calm layer' },
   layers: [
     newLayer(
       'Colour',
       { type: 'open-photo' },
-      [newStep('masses', { breadth: 0.6, strength: 1, details: 0.5 }, 'calm'), newStep('vibrance', { saturation: 0.1 }, 'colour')],
+      [opened(), newStep('masses', { breadth: 0.8, strength: 1, details: 0.35 }, 'calm'), newStep('vibrance', { vibrance: 0.3, saturation: 0.08 }, 'colour')],
       'colour',
     ),
     {
       ...newLayer(
         'Cut paper',
         { type: 'open-photo' },
-        [newStep('paper-shapes', { count: 8, piece: percent(1.2), thickness: { value: 0, unit: 'px' } }, 'shapes', 1)],
+        [opened(), newStep('paper-shapes', { count: 9, piece: percent(1), radius: percent(0.35), thickness: { value: 0, unit: 'px' } }, 'shapes')],
         'cut-paper',
       ),
       blend: 'luminosity',
-      opacity: 0.75,
+      opacity: 0.7,
     },
     {
       ...newLayer(
@@ -39,9 +42,19 @@ export const threeLayerWatercolour: Recipe = {
         'brushwork',
       ),
       blend: 'screen',
-      opacity: 0.55,
+      opacity: 0.75,
     },
-    { ...newLayer('Calm', { type: 'open-photo' }, [newStep('median', { radius: percent(0.25) }, 'median')], 'calm'), blend: 'soft-light', opacity: 0.7 },
+    { ...newLayer('Calm', { type: 'open-photo' }, [newStep('median', { radius: percent(0.25) }, 'median')], 'calm'), blend: 'soft-light', opacity: 0.55 },
+    newLayer(
+      'Paper',
+      { type: 'below' },
+      [
+        newStep('levels', { outBlack: 40 }, 'key'),
+        newStep('settling', { paper: 'own', amount: 0.12, pitch: mm(0.4) }, 'settled'),
+        newStep('surface-relief', { kind: 'cold-pressed', pitch: mm(0.6), depth: 0.06 }, 'tooth'),
+      ],
+      'paper',
+    ),
   ],
   controls: [
     dial('shapes', 'Cut shapes', 'How small the shapes are that carry the values.', ['Few, large', 'Many, small'], 55, [
@@ -51,7 +64,7 @@ export const threeLayerWatercolour: Recipe = {
         'piece',
         [
           [0, 4],
-          [55, 1.2],
+          [55, 1],
           [100, 0.5],
         ],
         '%',
@@ -81,18 +94,25 @@ export const threeLayerWatercolour: Recipe = {
         '%',
       ),
     ]),
-    dial('light', 'Light', 'How much the brushwork lightens the sheet.', ['Deep', 'Airy'], 55, [
+    dial('light', 'Light', 'How much the brushwork lightens the sheet.', ['Deep', 'Airy'], 75, [
       along('brushwork', null, 'opacity', [
         [0, 0.1],
-        [55, 0.55],
+        [75, 0.75],
         [100, 0.95],
       ]),
     ]),
-    dial('depth', 'Depth', 'How much the calm version brings the values back.', ['Flat', 'Deep'], 55, [
+    dial('depth', 'Depth', 'How much the calm version brings the values back.', ['Flat', 'Deep'], 45, [
       along('calm', null, 'opacity', [
         [0, 0],
-        [55, 0.7],
+        [45, 0.55],
         [100, 1],
+      ]),
+    ]),
+    dial('settled', 'Granulation', 'How much of the pigment settles in the hollows of the paper.', ['Smooth', 'Grainy'], 40, [
+      along('paper', 'settled', 'amount', [
+        [0, 0],
+        [40, 0.12],
+        [100, 0.45],
       ]),
     ]),
   ],

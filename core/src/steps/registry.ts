@@ -11,12 +11,12 @@ import { mapToPalette } from './colour/map-to-palette.ts'
 import { toneToAlpha } from './colour/tone-to-alpha.ts'
 import { vibrance } from './colour/vibrance.ts'
 import type { AnyStep } from './contract.ts'
-import { masses } from './smooth/masses.ts'
-import { contours } from './line/contours.ts'
+import { masses, masses1 } from './smooth/masses.ts'
+import { contours, contours2 } from './line/contours.ts'
 import { contours1 } from './line/contours-1.ts'
-import { hatching } from './line/hatching.ts'
+import { hatching, hatching2 } from './line/hatching.ts'
 import { hatching1 } from './line/hatching-1.ts'
-import { inkLines } from './line/ink-lines.ts'
+import { inkLines, inkLines2 } from './line/ink-lines.ts'
 import { inkLines1 } from './line/ink-lines-1.ts'
 import { oilDaub, oilDaub1, oilDaub2 } from './paint/oil-daub.ts'
 import { charcoal } from './paint/charcoal.ts'
@@ -24,7 +24,7 @@ import { charcoal1 } from './paint/charcoal-1.ts'
 import { pastel } from './paint/pastel.ts'
 import { pastel1 } from './paint/pastel-1.ts'
 import { wash } from './paint/wash.ts'
-import { colouredPencil, colouredPencil1, colouredPencil2 } from './paint/coloured-pencil.ts'
+import { colouredPencil, colouredPencil1, colouredPencil2, colouredPencil3 } from './paint/coloured-pencil.ts'
 import { flowingOil } from './paint/flowing-oil.ts'
 import { broadBrush } from './paint/broad-brush.ts'
 import { smear } from './paint/smear.ts'
@@ -115,6 +115,10 @@ export const steps: readonly AnyStep[] = [
 /** Versions before the newest that artworks may still be made of: computed as ever, and not offered any more. */
 export const olderSteps: readonly AnyStep[] = [
   paperTooth2,
+  masses1,
+  contours2,
+  hatching2,
+  inkLines2,
   contours1,
   hatching1,
   inkLines1,
@@ -129,6 +133,7 @@ export const olderSteps: readonly AnyStep[] = [
   surfaceRelief1,
   surfaceRelief2,
   paperTooth1,
+  colouredPencil3,
   colouredPencil2,
   colouredPencil1,
   paperShapes1,

@@ -1,6 +1,6 @@
 import { mapped, type Field } from './fields.ts'
 import type { StudyPart } from '../base/study-parts.ts'
-import type { Study } from './study.ts'
+import type { Planes, Study } from './study.ts'
 
 // taken once: loops over planes look nothing up
 const { abs, ceil, floor, max, min, sqrt } = Math
@@ -38,18 +38,28 @@ export function paintedStudy(study: Study, { values, comb, spots }: StudyPaint):
   const out: Study = { ...study, painted: { edges: values.edges ?? null, comb } }
   const toward = (field: Field, by: Field) => mapped(field, (v, i) => drawn(v, by.v[i]!))
   if (values.masses) {
-    for (const name of ['tone', 'fine', 'broad'] as const) out[name] = toward(study[name], values.masses)
+    const shaded = ({ tone, fine, broad }: Planes) => {
+      const by = values.masses!
+      return { tone: toward(tone, by), fine: toward(fine, by), broad: toward(broad, by) }
+    }
+    Object.assign(out, shaded(study))
+    if (study.carried) out.carried = { ...study.carried, ...shaded(study.carried) }
   }
   if (values.edges) out.edges = toward(study.edges, values.edges)
   if (values.focus) {
     const focus = toward(study.focus, values.focus)
-    const share = (f: number) => 0.25 + 0.75 * f
-    out.detail = mapped(study.detail, (v, i) => min(1, (v * share(focus.v[i]!)) / share(study.focus.v[i]!)))
     out.ground = mapped(study.ground, (v, i) => min(1, max(0, v - 0.5 * (focus.v[i]! - study.focus.v[i]!))))
     out.focus = focus
   }
-  if (spots.length > 0) out.detail = raised(study, out.detail, spots)
-  if (values.detail) out.detail = toward(out.detail, values.detail)
+  const detailIn = (of: Field): Field => {
+    const share = (f: number) => 0.25 + 0.75 * f
+    let detail = of
+    if (values.focus) detail = mapped(detail, (v, i) => min(1, (v * share(out.focus.v[i]!)) / share(study.focus.v[i]!)))
+    if (spots.length > 0) detail = raised(study, detail, spots)
+    return values.detail ? toward(detail, values.detail) : detail
+  }
+  out.detail = detailIn(study.detail)
+  if (out.carried) out.carried = { ...out.carried, detail: detailIn(out.carried.detail) }
   if (values.ground) out.ground = toward(out.ground, values.ground)
   if (comb) {
     const { x, y, cover } = comb

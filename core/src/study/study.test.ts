@@ -131,6 +131,23 @@ test('what is clear counts as white, and nothing of it is seen', async () => {
   expect([a.tone.v[0], a.cover.v[0]]).toEqual([1, 0])
 })
 
+test('masses of a cut-out go on beyond its silhouette: no pale band lies along it', async () => {
+  const shape = (x: number, y: number) => Math.hypot(x - 150, y - 150) < 90
+  const at = (x: number, y: number) => (shape(x, y) ? [0.3 + 0.1 * (((x >> 1) + (y >> 1)) & 1), 0.3, 0.3, 1] : [0, 0, 0, 0])
+  const s = await studied(painted(300, 300, at))
+  const off = (of: Float32Array) => {
+    let most = 0
+    for (let i = 0; i < of.length; i++) if (s.cover.v[i] === 1) most = Math.max(most, Math.abs(of[i]! - 0.31))
+    return most
+  }
+  for (const name of ['fine', 'broad'] as const) {
+    // what the band was
+    expect(off(s[name].v)).toBeGreaterThan(0.1)
+    expect(off(s.carried![name].v)).toBeLessThan(0.02)
+  }
+  expect((await studied(painted(60, 60, () => [0.3]))).carried).toBeUndefined()
+})
+
 test.each([
   [1, 1],
   [2, 3],

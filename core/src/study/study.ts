@@ -1,6 +1,6 @@
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { between, blurred, doubled, field, halved, slopes, type Field } from './fields.ts'
+import { between, blurred, doubled, field, halved, mapped, slopes, type Field } from './fields.ts'
 import { massesOf } from './masses.ts'
 
 // taken once: loops over planes look nothing up
@@ -26,6 +26,8 @@ export interface Study {
   /** Few large values with sharp borders: fine (0.3 % of the long side) and broad (1 %). */
   fine: Field
   broad: Field
+  /** Of a picture with clear parts: the same as the picture would go on beyond its silhouette, so that no white band lies along it, and it is no detail. */
+  carried?: Planes
   /** Direction of the forms as a vector at twice its angle (x right, y down); its length is how decided they are, 0…1. */
   flowX: Field
   flowY: Field
@@ -41,6 +43,32 @@ export interface Study {
   noise: number
   /** What hands have painted over it, where a technique goes by that besides: edges −1 lost … 1 found, and ways that were combed. */
   painted?: { edges: Field | null; comb: { x: Field; y: Field; cover: Field } | null }
+}
+
+/** Lightness, its masses, and where fine marks belong. */
+export type Planes = Pick<Study, 'tone' | 'fine' | 'broad' | 'detail'>
+
+/** How far round about what is clear is filled from, of the long side. */
+const FILL = 0.02
+
+/** A study by the planes that go on beyond a silhouette; the same study where nothing is clear. */
+export const carriedOn = (study: Study): Study => (study.carried ? { ...study, ...study.carried } : study)
+
+/**
+ * Planes of a picture with clear parts, filled from round about: `over` holds values times cover. White where nothing is near.
+ * @param long pixels of the picture's long side
+ */
+export function carryOn(kernels: Kernels, cover: Field, over: readonly Float32Array[], long: number): void {
+  const { w, h } = cover
+  const sigma = max(2, FILL * long)
+  const near = blurred(kernels, cover, sigma)
+  for (const plane of over) {
+    const spread = blurred(kernels, { w, h, v: plane }, sigma)
+    for (let i = 0; i < plane.length; i++) {
+      const round = near.v[i]! > 1e-4 ? spread.v[i]! / near.v[i]! : 1
+      plane[i] = plane[i]! + (1 - cover.v[i]!) * round
+    }
+  }
 }
 
 /** The whole of a picture at some level, as kernels hold it: RGBA16. */
@@ -192,9 +220,10 @@ function groundOf(kernels: Kernels, p: { tone: Field; cover: Field; red: Field; 
 }
 
 /** Lightness and cover of a picture. */
-function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; red: Field; blue: Field } {
+function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; red: Field; blue: Field; clear: boolean } {
   const { w, h } = input.region
   const [tone, cover, red, blue] = [field(w, h), field(w, h), field(w, h), field(w, h)]
+  let clear = false
   for (let y = 0; y < h; y++) {
     const row = kernels.u16(input.ptr + y * input.stride, w * 4)
     for (let x = 0; x < w; x++) {
@@ -205,11 +234,46 @@ function readPicture({ input, kernels }: Studied): { tone: Field; cover: Field; 
       const i = y * w + x
       tone.v[i] = ((0.2126 * r + 0.7152 * g + 0.0722 * b) / 65535) * a + 1 - a
       cover.v[i] = a
+      if (a < 1) clear = true
       red.v[i] = ((r - g) / 65535) * a
       blue.v[i] = ((b - g) / 65535) * a
     }
   }
-  return { tone, cover, red, blue }
+  return { tone, cover, red, blue, clear }
+}
+
+/** Lightness as the picture would go on beyond its silhouette. */
+function carriedTone(kernels: Kernels, tone: Field, cover: Field): Field {
+  const over = mapped(tone, (v, i) => v - 1 + cover.v[i]!)
+  carryOn(kernels, cover, [over.v], max(tone.w, tone.h))
+  return over
+}
+
+/** How sharp a picture is, and where fine marks belong, in planes of half its size: both are smooth by themselves. */
+async function finenessOf(
+  tone: Field,
+  slope: { x: Field; y: Field },
+  { kernels, unit, calm, hiss, pause }: { kernels: Kernels; unit: number; calm: number; hiss: number; pause: () => Promise<void> },
+): Promise<{ focus: Field; strong: Field; detail: Field }> {
+  const { w, h } = tone
+  const [squares, lengths] = steepness(slope.x.v, slope.y.v, hiss)
+  await pause()
+  const [steep, length] = [halved({ w, h, v: squares }), halved({ w, h, v: lengths })]
+  await pause()
+  const half = unit / 2
+  const coarse = slopes(blurred(kernels, tone, 3 * calm))
+  await pause()
+  const gentle = blurred(kernels, halved({ w, h, v: squaresOf(coarse.x.v, coarse.y.v) }), 6 * half)
+  await pause()
+  const focus = focusOf(kernels, blurred(kernels, steep, 6 * half), gentle, half)
+  await pause()
+  // detail: strong where all around is quieter
+  const strong = blurred(kernels, length, 6 * half)
+  const around = blurred(kernels, strong, 45 * half)
+  await pause()
+  const detail = detailOf(strong, around, focus, unit)
+  await pause()
+  return { focus, strong, detail }
 }
 
 /**
@@ -224,14 +288,17 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
     work.progress?.(min(1, ++pauses / PAUSES))
     return work.pause()
   }
-  const { tone, cover, red, blue } = readPicture(work)
+  const { tone, cover, red, blue, clear } = readPicture(work)
   const { w, h } = tone
   const unit = max(w, h) / 1000
   await pause()
   const noise = noiseOf(tone)
   await pause()
-  const fine = await massesOf(kernels, tone, max(0.7, 2.4 * unit), pause)
-  const broad = await massesOf(kernels, tone, max(1, 8 * unit), pause)
+  const massesIn = async (of: Field) => ({
+    fine: await massesOf(kernels, of, max(0.7, 2.4 * unit), pause),
+    broad: await massesOf(kernels, of, max(1, 8 * unit), pause),
+  })
+  const { fine, broad } = await massesIn(tone)
   await pause()
 
   // direction: near forms, and where there are none those round about
@@ -249,28 +316,18 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
   const edges = { w, h, v: foundBy(steps.x.v, steps.y.v, 1.5 + 2.4 * unit) }
   await pause()
 
-  // what is smooth by itself is found in planes of half the size
-  const [squares, lengths] = steepness(slope.x.v, slope.y.v, hiss)
-  await pause()
-  const [steep, length] = [halved({ w, h, v: squares }), halved({ w, h, v: lengths })]
-  await pause()
-  const half = { w: steep.w, h: steep.h, unit: unit / 2 }
-  const coarse = slopes(blurred(kernels, tone, 3 * calm))
-  await pause()
-  const gentle = blurred(kernels, halved({ w, h, v: squaresOf(coarse.x.v, coarse.y.v) }), 6 * half.unit)
-  await pause()
-  const focus = focusOf(kernels, blurred(kernels, steep, 6 * half.unit), gentle, half.unit)
-  await pause()
-  // detail: strong where all around is quieter
-  const strong = blurred(kernels, length, 6 * half.unit)
-  const around = blurred(kernels, strong, 45 * half.unit)
-  await pause()
-  const detail = detailOf(strong, around, focus, unit)
-  await pause()
+  const sharpness = { kernels, unit, calm, hiss, pause }
+  const { focus, strong, detail } = await finenessOf(tone, slope, sharpness)
   const small = { tone: halved(broad), cover: halved(cover), red: halved(red), blue: halved(blue) }
   await pause()
-  const ground = groundOf(kernels, small, focus, strong, half.unit)
+  const ground = groundOf(kernels, small, focus, strong, unit / 2)
   await pause()
+  let carried: Planes | undefined
+  if (clear) {
+    const on = carriedTone(kernels, tone, cover)
+    const fineness = await finenessOf(on, slopes(blurred(kernels, on, calm)), sharpness)
+    carried = { tone: on, ...(await massesIn(on)), detail: doubled(fineness.detail, w, h) }
+  }
   const scale = 2 ** level
   return {
     w,
@@ -283,6 +340,7 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
     cover,
     fine,
     broad,
+    ...(carried ? { carried } : {}),
     flowX,
     flowY,
     edges,

@@ -87,7 +87,10 @@ for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
 }
 const usesOf = (layers: Recipe['layers']) => [...allLayers(layers)].flatMap((l) => l.chain)
 
-/** Recipes as earlier editions had them: artworks made by those go on as they were. */
+/**
+ * Recipes as earlier editions had them: artworks made by those go on as they were. Pinned at their defaults: what their controls move are values of steps, and those are
+ * pinned by themselves, version by version.
+ */
 const earlier = new URL('../../src/testing/data/recipes/', import.meta.url)
 const formerly = readdirSync(earlier)
   .sort()
@@ -96,7 +99,8 @@ for (const recipe of [...recipes, ...formerly].filter((r) => wanted(r.id))) {
   const of: Golden[string] = (golden[`recipe ${recipe.id}${recipe.edition > 1 ? `@${recipe.edition}` : ''}`] = {})
   // of what is painted stroke upon stroke one end of each control: its steps are pinned at both
   const painted = usesOf(recipe.layers).some(({ step, version }) => stroked(stepAt(step, version)))
-  for (const [setting, values] of recipeSettings(recipe, 0)) {
+  const settings = recipeSettings(recipe, 0)
+  for (const [setting, values] of formerly.includes(recipe) ? settings.filter(([name]) => name === 'defaults') : settings) {
     if (painted && setting.endsWith(' low')) continue
     const artwork = photo()
     of[setting] = await hashes(madeBy(artwork, recipe, values as Record<string, number | string>))

@@ -2,9 +2,10 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { area2, levelLines } from '../../study/level-lines.ts'
 import { evenedLine, fairLine } from '../../paths/fair.ts'
+import { merged } from '../../study/regions.ts'
 import { crestsOf, type Crest, type CrestPoint } from '../../study/crests.ts'
-import { at, between, blurred, mapped, type Field } from '../../study/fields.ts'
-import type { Study } from '../../study/study.ts'
+import { at, between, blurred, field, mapped, slopes, type Field } from '../../study/fields.ts'
+import { carriedOn, type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
@@ -33,6 +34,9 @@ export function summarised({ tone, fine, broad, detail }: Study): Field {
     return mass + (tone.v[i]! - mass) * between(d, 0.2, 0.6)
   })
 }
+
+/** A plane that goes on beyond a silhouette, cut there: white beyond it. */
+export const cutOut = (of: Field, cover: Field): Field => mapped(of, (v, i) => v * cover.v[i]! + (1 - cover.v[i]!))
 
 /** How dark a plane is against what surrounds it, in steps of lightness; 0 on the light side of an edge. */
 export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
@@ -164,100 +168,215 @@ function toneOf({ v }: Field, share: number): number {
   return k / 1024
 }
 
-/** Dark masses as black areas with fair borders. */
-export function spotBlacks(kernels: Kernels, list: MarkList, study: Study, below: number, most: number, least: number): void {
-  if (below <= 0) return
-  const { scale, unit } = study
-  const masses = blurred(
-    kernels,
-    mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
-    max(0.7, 0.9 * unit),
-  )
-  // blacks are spotted, however dark the photo is; its very darkest are black
-  for (const line of levelLines(masses, min(below, max(toneOf(masses, most), toneOf(masses, 0.02) + 0.05)))) {
-    if (abs(area2(line)) / 2 < (least / scale) ** 2) continue
-    list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: study.x + (x + 0.5) * scale, y: study.y + (y + 0.5) * scale })))
+/** How far round about lines are counted, thousandths of the long side; how much longer than those there a line is that is drawn where they are many. */
+const AROUND = 22
+const LONGER = 1.8
+
+/**
+ * How long a line must be by the others round it, in places: where many short ones lie close it is a texture, of which a pen draws what stands out of it. Nothing is asked
+ * where details matter.
+ * @param pitch how far apart lines of a texture lie, pixels of the study
+ */
+export function textureOf(
+  kernels: Kernels,
+  crests: readonly Crest[],
+  { w, h, unit, detail }: Pick<Study, 'w' | 'h' | 'unit' | 'detail'>,
+  pitch: number,
+): (crest: Crest) => number {
+  const [lines, lengths] = [field(w, h), field(w, h)]
+  for (const { points } of crests)
+    for (const p of points) {
+      const i = min(h - 1, max(0, round(p.y))) * w + min(w - 1, max(0, round(p.x)))
+      lines.v[i] = lines.v[i]! + 1 / points.length
+      lengths.v[i] = lengths.v[i]! + 1
+    }
+  const reach = AROUND * unit
+  const [many, long] = [blurred(kernels, lines, reach), blurred(kernels, lengths, reach)]
+  return ({ points }) => {
+    // what a line itself adds to what is seen along it: it lies in the middle of a Gaussian
+    const own = min(1, points.length / (2.5 * reach)) / (2.5066282746310002 * max(0.5, reach))
+    const step = max(1, floor(points.length / 8))
+    let [asked, n] = [0, 0]
+    for (let k = 0; k < points.length; k += step) {
+      const { x, y } = points[k]!
+      n++
+      const others = at(long, x, y) - own
+      if (others <= 0) continue
+      const each = others / max(others / (w + h), at(many, x, y) - own / points.length)
+      asked += LONGER * each * between(others * pitch, 0.08, 0.3) * (1 - between(at(detail, x, y), 0.25, 0.6))
+    }
+    return asked / n
   }
 }
 
-export const inkLines = defineStep({
-  id: 'ink-lines',
-  version: 2,
-  title: 'Ink lines',
-  group: 'line',
-  kind: 'planned',
-  help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
-  method:
-    'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)',
-  params: {
-    pen: choice({
-      title: 'Pen',
-      default: 'nib',
-      options: [
-        { value: 'technical', title: 'Technical pen' },
-        { value: 'nib', title: 'Nib' },
-        { value: 'brush', title: 'Brush' },
-      ],
-      help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
-    }),
-    width: length({
-      title: 'Breadth',
-      default: percent(0.2),
-      min: 0.5,
-      max: 200,
-      feel: 'log',
-      mark: true,
-      help: 'How broad the pen draws when it is neither pressed nor lifted.',
-    }),
-    detail: length({
-      title: 'Smallest form',
-      default: percent(0.3),
-      min: 0.5,
-      max: 200,
-      feel: 'log',
-      help: 'Forms smaller than this get no lines of their own.',
-    }),
-    lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
-    light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
-    shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
-    far: share({ title: 'Thin in the distance', default: 0.5, help: 'How much thinner lines are in the ground behind the subject.' }),
-    blacks: share({ title: 'Blacks', default: 0.4, help: 'Up to which tone dark masses are filled in solid.' }),
-    ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
-    paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
-  },
-  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
-  coarsest: () => 0,
-  drawnBy: ['ink', 'paper'],
-  goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
-  lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
-    const list = new MarkList()
-    const sigma = max(0.7, p.detail / 3 / study.scale)
-    const source = summarised(study)
-    await pause()
-    const height = darkSideOf(kernels, source, sigma)
-    await pause()
-    const contrast = contrastOf(height, p.lines, kernels.raw)
-    const calm = blurred(kernels, study.fine, max(1, 2 * study.unit))
-    const dear = (x: number, y: number) => {
-      const i = round(y) * study.w + round(x)
-      const light = between(calm.v[i]!, 0.62, 0.98)
-      return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * askedOf(study, i)
-    }
-    progress(0.35)
-    const shortest = max(6, (2.2 * p.detail) / study.scale)
-    const crests = await crestsOf(
-      kernels,
-      height,
-      { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
-      pause,
-    )
-    progress(0.85)
-    const penned = { pen: p.pen as Pen, width: p.width, detail: p.detail, shadow: p.shadow, far: p.far }
-    for (const crest of crests) if (runsOn(crest, study, shortest)) inkCrest(list, crest, study, calm, contrast * 3.2, penned)
-    await pause()
-    spotBlacks(kernels, list, study, 0.5 * p.blacks * p.blacks + 0.12 * p.blacks, 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks, 5 * p.width)
-    return list.done(extent)
-  },
-  lines: (marks, { ink }) => ({ marks, colour: ink, laid: (weight) => weight }),
-  draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
-})
+interface Blacks {
+  /** Up to which tone masses are filled, and at most which share of the picture. */
+  below: number
+  most: number
+  /** The side of the smallest, full-size pixels. */
+  least: number
+}
+
+/** The masses that blacks are spotted in, and the tone below which they are; null where none are asked for. */
+function blacksIn(kernels: Kernels, study: Study, cut: boolean, { below, most }: Blacks): { masses: Field; level: number } | null {
+  if (below <= 0) return null
+  const calm = blurred(
+    kernels,
+    mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
+    max(0.7, 0.9 * study.unit),
+  )
+  const masses = cut ? cutOut(calm, study.cover) : calm
+  // blacks are spotted, however dark the photo is; its very darkest are black
+  return { masses, level: min(below, max(toneOf(masses, most), toneOf(masses, 0.02) + 0.05)) }
+}
+
+/** Dark masses as black areas with fair borders. */
+function spotBlacks(list: MarkList, { masses, level }: { masses: Field; level: number }, { x: left, y: top, scale }: Study, least: number): void {
+  for (const line of levelLines(masses, level)) {
+    if (abs(area2(line)) / 2 < (least / scale) ** 2) continue
+    list.area(evenedLine(line, 1.6, true).map(({ x, y }) => ({ x: left + (x + 0.5) * scale, y: top + (y + 0.5) * scale })))
+  }
+}
+
+/** How near the border of a black a line is drawn along it, breadths of the pen: the border is the line. */
+const ALONG = 1.6
+
+/**
+ * Whether a line at a place runs along a black that is near: it would be seen twice.
+ * @param least the smallest black that is drawn, pixels of the study
+ */
+function besideBlack(
+  kernels: Kernels,
+  { masses: { w, h, v }, level }: { masses: Field; level: number },
+  least: number,
+  reach: number,
+): (p: CrestPoint, q: CrestPoint) => boolean {
+  const { of } = merged({ w, h, of: Uint8Array.from(v, (tone) => (tone < level ? 1 : 0)) }, least, () => 1)
+  const near = blurred(kernels, { w, h, v: Float32Array.from(of) }, max(0.8, 0.6 * reach))
+  const toward = slopes(near)
+  return (p, q) => {
+    const share = at(near, p.x, p.y)
+    if (share < 0.04) return false
+    const [gx, gy] = [at(toward.x, p.x, p.y), at(toward.y, p.x, p.y)]
+    const [dx, dy] = [q.x - p.x, q.y - p.y]
+    const across = abs(gx * dx + gy * dy)
+    return across < 0.6 * sqrt((gx * gx + gy * gy) * (dx * dx + dy * dy))
+  }
+}
+
+/** What is left of a crest without its places beside a black; where it was cut it ends at another line. */
+export function without(crest: Crest, beside: (p: CrestPoint, q: CrestPoint) => boolean): Crest[] {
+  const { points } = crest
+  const n = points.length
+  const drawn = points.map((p, i) => !beside(p, points[i + 1 < n ? i + 1 : i - 1]!))
+  if (drawn.every(Boolean)) return [crest]
+  const out: Crest[] = []
+  for (let i = 0; i < n; i++) {
+    if (!drawn[i]) continue
+    const from = i
+    while (i < n && drawn[i]) i++
+    out.push({ points: points.slice(from, i), meets: [from > 0 || crest.meets[0], i < n || crest.meets[1]], closed: false })
+  }
+  return out
+}
+
+/** The step; its second version saw white beyond a silhouette, and drew the pale band that lay along it; and it drew lines along blacks. */
+const stepOf = (version: 2 | 3) =>
+  defineStep({
+    id: 'ink-lines',
+    version,
+    title: 'Ink lines',
+    group: 'line',
+    kind: 'planned',
+    help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
+    method:
+      'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)',
+    params: {
+      pen: choice({
+        title: 'Pen',
+        default: 'nib',
+        options: [
+          { value: 'technical', title: 'Technical pen' },
+          { value: 'nib', title: 'Nib' },
+          { value: 'brush', title: 'Brush' },
+        ],
+        help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
+      }),
+      width: length({
+        title: 'Breadth',
+        default: percent(0.2),
+        min: 0.5,
+        max: 200,
+        feel: 'log',
+        mark: true,
+        help: 'How broad the pen draws when it is neither pressed nor lifted.',
+      }),
+      detail: length({
+        title: 'Smallest form',
+        default: percent(0.3),
+        min: 0.5,
+        max: 200,
+        feel: 'log',
+        help: 'Forms smaller than this get no lines of their own.',
+      }),
+      lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
+      light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
+      shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
+      far: share({ title: 'Thin in the distance', default: 0.5, help: 'How much thinner lines are in the ground behind the subject.' }),
+      blacks: share({ title: 'Blacks', default: 0.4, help: 'Up to which tone dark masses are filled in solid.' }),
+      ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
+      paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
+    },
+    // marks that lie on each other cover a pixel once, and how much of it is known at full size only
+    coarsest: () => 0,
+    drawnBy: ['ink', 'paper'],
+    goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
+    lay: async ({ study: found, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
+      const list = new MarkList()
+      const cut = version > 2
+      const study = cut ? carriedOn(found) : found
+      const sigma = max(0.7, p.detail / 3 / study.scale)
+      const seen = summarised(study)
+      const source = cut ? cutOut(seen, study.cover) : seen
+      await pause()
+      const height = darkSideOf(kernels, source, sigma)
+      await pause()
+      const contrast = contrastOf(height, p.lines, kernels.raw)
+      const calm = blurred(kernels, study.fine, max(1, 2 * study.unit))
+      const dear = (x: number, y: number) => {
+        const i = round(y) * study.w + round(x)
+        const light = between(calm.v[i]!, 0.62, 0.98)
+        return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * askedOf(study, i)
+      }
+      progress(0.35)
+      const shortest = max(6, (2.2 * p.detail) / study.scale)
+      const crests = await crestsOf(
+        kernels,
+        height,
+        { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
+        pause,
+      )
+      progress(0.85)
+      const penned = { pen: p.pen as Pen, width: p.width, detail: p.detail, shadow: p.shadow, far: p.far }
+      const asked: Blacks = {
+        below: 0.5 * p.blacks * p.blacks + 0.12 * p.blacks,
+        most: 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks,
+        least: 5 * p.width,
+      }
+      const blacks = blacksIn(kernels, study, cut, asked)
+      const beside = cut && blacks ? besideBlack(kernels, blacks, (asked.least / study.scale) ** 2, (ALONG * p.width) / study.scale) : null
+      const stands = cut ? textureOf(kernels, crests, study, p.detail / study.scale) : () => 0
+      for (const crest of crests)
+        if (runsOn(crest, study, shortest) && crest.points.length >= stands(crest))
+          for (const part of beside ? without(crest, beside) : [crest])
+            if (part === crest || part.points.length >= 0.6 * shortest) inkCrest(list, part, study, calm, contrast * 3.2, penned)
+      await pause()
+      if (blacks) spotBlacks(list, blacks, study, asked.least)
+      return list.done(extent)
+    },
+    lines: (marks, { ink }) => ({ marks, colour: ink, laid: (weight) => weight }),
+    draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
+  })
+
+export const inkLines = stepOf(3)
+export const inkLines2 = stepOf(2)

@@ -1,9 +1,11 @@
 import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
+import type { Crest } from '../../study/crests.ts'
 import type { Rgba } from '../../testing/kernel-run.ts'
 import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import { hatching, keyed } from './hatching.ts'
+import { textureOf } from './ink-lines.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -189,6 +191,114 @@ describe('hatching', () => {
     const p = { ...defaults, layers: 4, spacing: 1, length: 60, breadth: 1, tooth: 4 }
     const work = { study: null, kernels, facts: undefined, extent: { x: 0, y: 0, w: 10_000, h: 10_000 }, pause: async () => undefined }
     await expect(lay(work, p)).rejects.toMatchObject({ code: 'too-many-marks', message: expect.stringMatching(/6\.7 million strokes.*further apart/) })
+  })
+})
+
+describe('the silhouette of a cut-out', () => {
+  const [N, R] = [900, 320]
+  /** A disc of one tone, knitted: coarse enough to be seen, fine enough to be summarised. */
+  const disc = (tone: number, knit: number) =>
+    painted(N, N, (x, y) => {
+      const v = tone + knit * Math.sin(x * 0.7) * Math.sin(y * 0.7)
+      return hypot(x - N / 2, y - N / 2) < R ? [v, v, v, 1] : [1, 1, 1, 0]
+    })
+  /** Runs of ink from the middle outwards, as [from, to]. */
+  const runs = ({ v, w }: Rgba, dx: number, dy: number): [number, number][] => {
+    const out: [number, number][] = []
+    let from = -1
+    for (let d = 200; d < 360; d++) {
+      const i = (Math.round(N / 2 + d * dy) * w + Math.round(N / 2 + d * dx)) * 4
+      const inked = (v[i + 3]! / 65535) * (1 - v[i]! / 65535) > 0.5
+      if (inked && from < 0) from = d
+      if (!inked && from >= 0) {
+        out.push([from, d])
+        from = -1
+      }
+    }
+    return out
+  }
+  const ways = Array.from({ length: 16 }, (_, i) => [Math.cos((i * Math.PI) / 8 + 0.1), Math.sin((i * Math.PI) / 8 + 0.1)] as const)
+
+  test.each([
+    ['ink-lines', { blacks: 0, width: px(5), detail: px(6), light: 0 }],
+    ['contours', { weight: px(5), detail: px(6), light: 0 }],
+  ] as const)('%s: is drawn as one line, within it', async (id, params) => {
+    const got = await through(kernels, disc(0.6, 0.2), [[id, { ...black, pen: 'technical', far: 0, shadow: 0, ...params }]])
+    for (const [dx, dy] of ways) {
+      const found = runs(got, dx, dy)
+      expect(found).toHaveLength(1)
+      expect(found[0]![0]).toBeGreaterThan(R - 14)
+      expect(found[0]![1]).toBeLessThanOrEqual(R + 2)
+    }
+  })
+
+  test('ink lines: a black reaches it, and no line runs beside the black', async () => {
+    const got = await through(kernels, disc(0.1, 0.09), [['ink-lines', { ...black, width: px(5), blacks: 0.5 }]])
+    for (const [dx, dy] of ways) {
+      const found = runs(got, dx, dy)
+      expect(found).toHaveLength(1)
+      expect(found[0]![0]).toBe(200)
+      expect(abs(found[0]![1] - R)).toBeLessThan(4)
+    }
+  })
+
+  test('hatching: is as dark at it as further in', async () => {
+    const { v } = await through(kernels, disc(0.3, 0.1), [
+      ['hatching', { ...black, tool: 'pen', spacing: px(6), breadth: px(4), length: px(80), layers: 2, key: 0, wobble: 0 }],
+    ])
+    const sums = [0, 0]
+    const counts = [0, 0]
+    for (let y = 0; y < N; y++)
+      for (let x = 0; x < N; x++) {
+        const d = hypot(x - N / 2, y - N / 2)
+        const ring = d < 200 ? 0 : d > R - 24 && d < R - 8 ? 1 : -1
+        if (ring < 0) continue
+        sums[ring]! += 1 - v[(y * N + x) * 4]! / 65535
+        counts[ring]!++
+      }
+    expect(abs((sums[1]! * counts[0]!) / (counts[1]! * sums[0]!) - 1)).toBeLessThan(0.1)
+  })
+})
+
+test('ink lines: the border of a black is its line: none runs along it', async () => {
+  // a dark mass whose border is a little lighter, as a rim of light makes it
+  const p = painted(600, 300, (x) => [x < 300 ? 0.03 : x < 308 ? 0.35 : 0.85])
+  const got = await through(kernels, p, [['ink-lines', { ...black, pen: 'technical', width: px(6), detail: px(3), blacks: 0.5, light: 0 }]])
+  for (const y of [60, 150, 240]) {
+    expect(inkAt(got, y, 0, 290).width).toBe(290)
+    expect(inkAt(got, y, 304, 600).width).toBe(0)
+  }
+})
+
+describe('ink lines in a texture', () => {
+  const [w, h] = [600, 400]
+  const line = (x: number, y: number, long: number): Crest => ({
+    points: Array.from({ length: long }, (_, i) => ({ x: x + i, y, height: 1 })),
+    meets: [false, false],
+    closed: false,
+  })
+  const study = (detail: number) => ({ w, h, unit: 0.6, detail: { w, h, v: new Float32Array(w * h).fill(detail) } })
+  const field = Array.from({ length: 13 * 5 }, (_, i) => line(20 + 48 * (i % 5), 100 + 12 * Math.floor(i / 5), 24))
+
+  test('where short lines lie close a line must stand out of them; alone it need not, however long the others are elsewhere', () => {
+    const [lone, longer, inside] = [line(420, 200, 24), line(60, 166, 120), field[31]!]
+    const asked = textureOf(kernels, [...field, lone, longer], study(0), 8)
+    expect(asked(lone)).toBe(0)
+    expect(asked(inside)).toBeGreaterThan(24)
+    expect(asked(longer)).toBeLessThan(120)
+    // a field of none but lines as long as the longest asks for more than any of them has
+    expect(asked(inside)).toBeLessThan(3 * 24)
+  })
+
+  test('a line of any length that lies alone is not held against itself', () => {
+    for (const long of [8, 40, 200, 500]) {
+      const lone = line(40, 200, long)
+      expect(textureOf(kernels, [lone], study(0), 20)(lone)).toBeLessThan(0.2 * long)
+    }
+  })
+
+  test('nothing is asked where details matter', () => {
+    expect(textureOf(kernels, field, study(0.7), 8)(field[31]!)).toBe(0)
   })
 })
 

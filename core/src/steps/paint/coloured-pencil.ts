@@ -2,11 +2,12 @@ import { hexOfRgb, oklabOfRgb, rgbOfHex, rgbOfOklab, type Triple } from '../../c
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { at, between } from '../../study/fields.ts'
+import { carriedOn } from '../../study/study.ts'
 import { defineStep, type Analysis, type Laying } from '../contract.ts'
 import { paletteOf } from '../colour/photo-palette.ts'
 import { keyOf } from '../line/hatching.ts'
 import { angle, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
-import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
+import { colourMasses, coloursOf, coverBeyond, lightnessOf, type Colours } from './colours.ts'
 import { drawPigments, LOG2, type DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
 import { stickStrokes, strokeOn } from './stick-strokes.ts'
@@ -93,10 +94,19 @@ export const crossingBy = (pressed: number): number => max(0, 0.85 * (pressed - 
 const MIXING =
   'Pressures by non-negative least squares (Lawson and Hanson 1974) on what layers on a toothed paper let through (Bouguer–Beer within a place, Demichel and Neugebauer 1937 over places), over masses by rolling guidance (Zhang et al. 2014)'
 
-/** The step; its first version went one way only, and darks showed the paper in long streaks; its second went the hand's way alone, whatever was drawn. */
-function stepOf(version: 1 | 2 | 3) {
+/** How far a stroke runs over the border of a mass, of the long side. */
+const OVERRUN = 0.002
+/** How far strokes run on beyond a silhouette, of the long side: its rim is drawn as full as the rest. */
+const RUN_ON = 0.008
+
+/**
+ * The step; its first version went one way only, and darks showed the paper in long streaks; its second went the hand's way alone, whatever was drawn; its third left a
+ * rim of bare paper along a silhouette.
+ */
+function stepOf(version: 1 | 2 | 3 | 4) {
   const crossed = version > 1
   const formed = version > 2
+  const runsOn = version > 3
   const overs = formed ? strokesOver : overBy
   const crossing = crossed ? crossingBy : () => 0
   return defineStep({
@@ -139,14 +149,16 @@ function stepOf(version: 1 | 2 | 3) {
       ...coloursOf(work),
       pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
     }),
-    lay: async ({ study, kernels, facts, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
+    lay: async ({ study: found, kernels, facts: given, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
+      const study = runsOn ? carriedOn(found) : found
+      const facts = runsOn && found.carried ? { ...given, cover: coverBeyond(kernels, given, RUN_ON) } : given
       const { w, h, cover, pencils } = facts
       const { pow } = kernels.raw
       const unit = max(w, h) / 1000
       const fine = await colourMasses(kernels, facts, max(0.8, 1.6 * unit), pause)
       const broad = await colourMasses(kernels, facts, max(1.5, 6 * unit), pause)
       progress(0.2)
-      const opened = keyOf(lightnessOf(broad), { w, h, v: cover }, p.key, kernels.raw)
+      const opened = keyOf(lightnessOf(broad), { w, h, v: given.cover }, p.key, kernels.raw)
       const over = overs(p.closeness, pow)
       const set = pencilsOf(pencils, p.paper, over, SOFT, CATCH, pow, crossing)
       const recipe = await recipeOf(set, { key: p.key, bare: p.bare, opened, vivid: 0.4 + 1.2 * p.vivid }, kernels, pause)
@@ -171,6 +183,19 @@ function stepOf(version: 1 | 2 | 3) {
           pressuresAt(recipe, r, g, b, out)
           for (let k = 0; k < n; k++) pressures[k]![i] = out[k]!
         }
+      }
+      const overrun = max(1, round(OVERRUN * max(w, h)))
+      /** Whether a stroke may go on at a place, or a little beside it: those on both sides of a border meet, and no paper is left between them. */
+      const nearby = (there: number, passes: (there: number) => boolean): boolean => {
+        if (passes(there)) return true
+        if (!runsOn) return false
+        const x = there % w
+        return (
+          (x >= overrun && passes(there - overrun)) ||
+          (x < w - overrun && passes(there + overrun)) ||
+          (there >= overrun * w && passes(there - overrun * w)) ||
+          (there < (h - overrun) * w && passes(there + overrun * w))
+        )
       }
       const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
       const laid: Laid[] = []
@@ -233,7 +258,7 @@ function stepOf(version: 1 | 2 | 3) {
             points,
             {
               may: (c, zone) => plane[c]! >= LEAST && (zone === 0 ? detail[c]! < 0.4 : detail[c]! >= 0.4),
-              passes: (c, there) => abs(light[c]! - light[there]!) < 0.1 && plane[there]! > 0.5 * plane[c]! && plane[there]! < 2 * plane[c]! + 0.1,
+              passes: (c, there) => nearby(there, (o) => abs(light[c]! - light[o]!) < 0.1 && plane[o]! > 0.5 * plane[c]! && plane[o]! < 2 * plane[c]! + 0.1),
               lay: (c, _, luck, stroke) => {
                 const pressed = min(1, plane[c]! * (0.82 + 0.36 * luck(7)))
                 // where strokes meet, they come to more: what is met is pressed as hard as is asked on average
@@ -266,4 +291,5 @@ function stepOf(version: 1 | 2 | 3) {
 
 export const colouredPencil1 = stepOf(1)
 export const colouredPencil2 = stepOf(2)
-export const colouredPencil = stepOf(3)
+export const colouredPencil3 = stepOf(3)
+export const colouredPencil = stepOf(4)

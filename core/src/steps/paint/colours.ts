@@ -1,5 +1,6 @@
 import type { Kernels } from '../../kernels/kernels.ts'
 import { blurred, field, type Field } from '../../study/fields.ts'
+import { carryOn } from '../../study/study.ts'
 import { massesOf } from '../../study/masses.ts'
 import type { Analysis } from '../contract.ts'
 
@@ -10,9 +11,6 @@ export interface Colours {
   rgb: [Float32Array, Float32Array, Float32Array]
   cover: Float32Array
 }
-
-/** How far round about what is clear is filled from, of the long side. */
-const FILL = 0.02
 
 /** Reads them; where the picture is clear, it goes on as it is round about, so that no stroke at a rim is led by what is not there. */
 export function coloursOf({ input, kernels }: Pick<Analysis, 'input' | 'kernels'>): Colours {
@@ -33,16 +31,17 @@ export function coloursOf({ input, kernels }: Pick<Analysis, 'input' | 'kernels'
     }
   }
   if (!clear) return { w, h, rgb, cover }
-  const sigma = Math.max(2, FILL * Math.max(w, h))
-  const near = blurred(kernels, { w, h, v: cover }, sigma)
-  for (const plane of rgb) {
-    const spread = blurred(kernels, { w, h, v: plane }, sigma)
-    for (let i = 0; i < plane.length; i++) {
-      const round = near.v[i]! > 1e-4 ? spread.v[i]! / near.v[i]! : 1
-      plane[i] = plane[i]! + (1 - cover[i]!) * round
-    }
-  }
+  carryOn(kernels, { w, h, v: cover }, rgb, Math.max(w, h))
   return { w, h, rgb, cover }
+}
+
+/**
+ * Where strokes may run of a picture with clear parts: on beyond its silhouette, as its colours do, so that they are cut off by it and do not end before it.
+ * @param reach of the long side
+ */
+export function coverBeyond(kernels: Kernels, { w, h, cover }: Colours, reach: number): Float32Array {
+  const spread = blurred(kernels, { w, h, v: cover }, Math.max(1, reach * Math.max(w, h)))
+  return spread.v.map((v) => Math.min(1, 6 * v))
 }
 
 /** The colours in masses: what is smaller than a size (pixels of the plan) is gone, borders stand where they stood. */

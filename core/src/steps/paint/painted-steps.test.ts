@@ -5,6 +5,7 @@ import type { Engine } from '../../engine/engine.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { transferTables } from '../../colour/srgb.ts'
+import { photoPart } from '../../testing/photo.ts'
 import { layingOf } from '../../testing/laying.ts'
 import { MemorySources } from '../../testing/memory-source.ts'
 import { compute, formsPicture, newTestEngine, testPicture } from '../../testing/pictures.ts'
@@ -309,6 +310,71 @@ test('pressures bring a set of pencils as near to a colour as a search over all 
     expect(off(x, target)).toBeLessThan(best + 0.02)
     expect(Math.max(...x)).toBeLessThanOrEqual(1)
   }
+})
+
+describe('coloured pencil leaves no rim of bare paper', () => {
+  const hand = { pencils: ['#3a2a20', '#b88a50'], key: 0, bare: 0, breadth: px(5), length: px(60), tooth: px(3), closeness: 1, seed: 4 }
+  /** Lightness where `within` says so, as a mean. */
+  const lightness = ({ pixels, w }: { pixels: Uint16Array; w: number }, within: (x: number, y: number) => boolean): number => {
+    let [sum, n] = [0, 0]
+    for (let y = 0; y < pixels.length / 4 / w; y++)
+      for (let x = 0; x < w; x++)
+        if (within(x, y)) {
+          n++
+          sum += pixels[(y * w + x) * 4 + 1]! / 65535
+        }
+    return sum / n
+  }
+  const [N, R] = [500, 190]
+  const far = (x: number, y: number) => Math.hypot(x - N / 2, y - N / 2)
+
+  test('along the silhouette of a cut-out', async () => {
+    const disc = new Uint8Array(N * N * 4)
+    for (let i = 0; i < N * N; i++) disc.set(far(i % N, Math.floor(i / N)) < R ? [70, 60, 50, 255] : [255, 255, 255, 0], i * 4)
+    await add('disc', N, N, 4, disc)
+    const { pixels } = await compute(engine, made('coloured-pencil', hand, 'disc'))
+    const middle = lightness({ pixels, w: N }, (x, y) => far(x, y) < R - 60)
+    const rim = lightness({ pixels, w: N }, (x, y) => far(x, y) < R - 1 && far(x, y) > R - 6)
+    expect(rim - middle).toBeLessThan(0.08)
+  })
+
+  test('round a dark form before a lighter ground', async () => {
+    const [w, h] = [960, 640]
+    // the heron's tail and leg, dark before reeds
+    const { v } = await photoPart('heron-on-post', { left: 560, top: 300, width: w, height: h })
+    await add(
+      'heron',
+      w,
+      h,
+      3,
+      Uint8Array.from({ length: w * h * 3 }, (_, i) => v[Math.floor(i / 3) * 4 + (i % 3)]! / 257),
+    )
+    const { pixels } = await compute(engine, made('coloured-pencil', { key: 0.4, seed: 3 }, 'heron'))
+    const dark = (x: number, y: number) => x >= 0 && y >= 0 && x < w && y < h && v[(y * w + x) * 4 + 1]! < 0.16 * 65535
+    const beside = (x: number, y: number) => {
+      if (dark(x, y)) return false
+      for (let d = 1; d <= 5; d++) if (dark(x - d, y) || dark(x + d, y) || dark(x, y - d) || dark(x, y + d)) return true
+      return false
+    }
+    let [bare, n, bare2, n2] = [0, 0, 0, 0]
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        // the ground there is of a middle tone: none of it is bare
+        const i = (y * w + x) * 4
+        if (v[i + 1]! > 0.62 * 65535) continue
+        const is = pixels[i + 2]! > 0.8 * 65535 ? 1 : 0
+        if (beside(x, y)) {
+          n++
+          bare += is
+        } else if (!dark(x, y)) {
+          n2++
+          bare2 += is
+        }
+      }
+    // 3.6 % was bare where strokes kept off the border on both sides
+    expect(bare / n).toBeLessThan(0.018)
+    expect(bare2 / n2).toBeLessThan(0.018)
+  })
 })
 
 test('seen from afar the drawing is what its pencils were to come to: within ΔE00 6 on average', async () => {
