@@ -1,9 +1,11 @@
-import { contains, intersect, isEmpty, sameRegion, union, type Region } from '../base/region.ts'
+import { contains, intersect, isEmpty, union, type Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
-import { clear, clearAround, fresh, partOf, paste, type Lent } from './pixels.ts'
+import { Descent, rowsPerRow, SPARE } from './descent.ts'
+import { gather, viewOf } from './gather.ts'
+import { clear, fresh, type Lent } from './pixels.ts'
 import type { Request } from './request.ts'
-import { NOWHERE, readersFirst, seen, type Edge, type Stage } from './stage.ts'
+import { NOWHERE, readersFirst, seen, type Stage } from './stage.ts'
 import type { Kept, Store } from './store.ts'
 
 // Computes a region of a stage from top to bottom, each pixel of each stage once. All stages go down together, each as far ahead of its
@@ -16,13 +18,6 @@ const PIECES = [1 << 22, 1 << 21, 1 << 20, 1 << 19, 1 << 18, 1 << 17, 1 << 16, 1
 const WORTH = 1 << 18
 /** Rows after which what a step carries from row to row is kept. */
 const STATE_ROWS = 512
-/** Rows at once, at least. */
-const FEW = 4
-/** Rows of cells at once, at least: half a cell beside them is looked at too, so of small ones more, of large ones fewer, whose rows of pixels must all be held. */
-const fewCells = (reduces: number) => Math.max(2, Math.min(16, Math.floor(CELL_ROWS / Math.sqrt(reduces))))
-const CELL_ROWS = 256
-/** Room in a window for what it holds: with more to spare its rows are moved up less often. */
-const SPARE = 1.2
 /** What a picture that is kept is grown to, so that a longer reach finds it large enough. */
 const KEPT_GRID = 128
 
@@ -58,6 +53,7 @@ export class Stream {
   /** Stages with rows of their own, inputs first; the root last. */
   private held: Stage[] = []
   private order: Stage[] = []
+  private descent: Descent
   private region: Region = NOWHERE
   /** The next row of the root. */
   private next = 0
@@ -65,12 +61,13 @@ export class Stream {
   private readonly states = new Map<Stage, number>()
   private piece = PIECES[0]!
   /** Rows that each window will have to hold at most. */
-  private readonly most = new Map<Stage, number>()
+  private most = new Map<Stage, number>()
 
   /** @param root what is computed; its own extent does not count: beyond it, it is clear */
   constructor(root: Stage, options: StreamOptions) {
     this.root = root
     this.options = options
+    this.descent = new Descent(root, [], [])
   }
 
   /**
@@ -205,6 +202,7 @@ export class Stream {
       s.segment.reverse()
       s.segment.push(s)
     }
+    this.descent = new Descent(this.root, this.order, this.held)
   }
 
   /** How many bytes are held at once with the largest piece that fits. */
@@ -224,122 +222,15 @@ export class Stream {
     let bytes = 0
     for (const p of tried) {
       this.piece = p
-      bytes = this.peak(p)
+      const peak = this.descent.peak(p)
+      this.most = peak.most
+      bytes = peak.bytes
       if (bytes <= budget) break
     }
     const fits = bytes <= budget
     // what is kept for others has its own budget
     for (const { window, region, pixelBytes } of this.held) if (window!.whole && !window!.kept) bytes += region.w * region.h * pixelBytes
     return { piece: this.piece, bytes, fits, divisible: !this.held.some((s) => s.sequence) }
-  }
-
-  /** Bytes held at once, at most, besides what is kept for others, by going through all the rows without computing any. */
-  private peak(piece: number): number {
-    const his = new Map(this.held.map((s) => [s, s.window!.hi]))
-    const bytesOf = (s: Stage) => (s.window!.left + s.region.w + s.window!.right) * s.pixelBytes
-    let now = 0
-    let peak = 0
-    const spans = new Map<Stage, number>()
-    this.most.clear()
-    for (const goals of this.rounds(piece)) {
-      for (const [i, s] of this.held.entries()) {
-        const goal = goals[i]!
-        const hi = his.get(s)!
-        if (goal <= hi) continue
-        his.set(s, goal)
-        if (s.window!.whole) continue
-        // the root's rows are handed out as they come
-        const low = this.lowest(s, (r) => his.get(r)!, goal)
-        const rows = Math.ceil((goal - Math.min(low, hi)) * SPARE)
-        this.most.set(s, Math.max(rows, this.most.get(s) ?? 0))
-        now += (rows - (spans.get(s) ?? 0)) * bytesOf(s)
-        spans.set(s, rows)
-        // what its work holds besides
-        peak = Math.max(peak, now + Math.min(s.segment.length + 1, 4) * (Math.min(goal - hi, this.rowsOf(s, piece)) + FEW) * bytesOf(s))
-        for (const { from } of s.segment.flatMap((x) => x.inputs)) {
-          if (!from.window || from.window.whole || !spans.has(from)) continue
-          const left = Math.max(0, his.get(from)! - this.lowest(from, (r) => his.get(r)!, his.get(this.root)!))
-          now += (left - spans.get(from)!) * bytesOf(from)
-          spans.set(from, left)
-        }
-      }
-    }
-    return peak
-  }
-
-  /** Rows of a stage worked on at once. */
-  private rowsOf(s: Stage, piece: number): number {
-    const rows = Math.max(s.pixelBytes === 16 ? fewCells(s.reduces) : s.reduces > 1 ? 1 : FEW, Math.floor(piece / (s.region.w * s.reduces)))
-    return s.sequence ? Math.max(1, Math.floor(rows / s.sequence.rows)) * s.sequence.rows : rows
-  }
-
-  /**
-   * How far down each held stage is to be after each round, in the order of `held`. The root's row that a round stands for begins so far
-   * above the region that no stage has to hurry ahead, and hold all that it made.
-   */
-  private *rounds(piece: number): Generator<number[]> {
-    const { root, held } = this
-    const first = root.window!.hi
-    const end = root.region.y + root.region.h
-    const step = Math.max(1, Math.min(...held.map((s) => Math.floor(this.rowsOf(s, piece) / rowsPerRow(s, root)))))
-    // rows of the root that each stage's first row lies before what the root's first row needs
-    let lead = 0
-    const begin = this.goals(first)
-    for (const [i, s] of held.entries()) lead = Math.max(lead, Math.ceil((begin[i]! - s.window!.hi) / rowsPerRow(s, root)))
-    for (let row = first - lead; row < end;) {
-      row = Math.min(end, row + step)
-      yield this.goals(row).map((goal, i) => {
-        const s = held[i]!
-        return Math.max(s.window!.hi, Math.min(s.region.y + s.region.h, goal))
-      })
-    }
-  }
-
-  /** The row that each held stage must have reached when the root is to reach a row; not held to what there is of it. */
-  private goals(row: number): number[] {
-    const goal = new Map<Stage, number>([[this.root, row]])
-    for (const s of this.order) {
-      let at = goal.get(s)
-      if (at === undefined) continue
-      if (s.sequence) {
-        at = Math.ceil((at - s.region.y) / s.sequence.rows) * s.sequence.rows + s.region.y
-        goal.set(s, at)
-      }
-      for (const e of s.inputs) {
-        if (!e.asked) continue
-        if (e.laid?.turned) {
-          if (at > s.region.y) goal.set(e.from, e.from.region.y + e.from.region.h)
-          continue
-        }
-        // of what is laid elsewhere, rows beyond the picture may lie anywhere
-        const row = e.laid ? Math.min(at, s.region.y + s.region.h) : at
-        const need = e.need({ x: s.region.x, y: row - 1, w: s.region.w, h: 1 })
-        // the border that is repeated has been seen once its row has
-        const to = need.y + need.h
-        goal.set(e.from, Math.max(goal.get(e.from) ?? -Infinity, e.beyond === 'repeat' && to <= e.from.extent.y && at > s.region.y ? e.from.extent.y + 1 : to))
-      }
-    }
-    return this.held.map((s) => goal.get(s) ?? s.window!.hi)
-  }
-
-  /** The first row of a stage that its readers still need; of the root, that is still to be handed out. */
-  private lowest(s: Stage, hiOf: (reader: Stage) => number = (r) => r.window!.hi, handedOut = this.next): number {
-    let low = Infinity
-    for (const e of s.asked) {
-      const head = e.to.head!
-      const at = hiOf(head)
-      if (at >= head.region.y + head.region.h) continue
-      if (e.laid) {
-        const { x, y, w, h } = e.to.region
-        if (at >= y + h) continue
-        // where nothing is seen yet, the place is that of the nearest rows
-        low = Math.min(low, e.laid.turned ? s.region.y : Math.max(s.region.y, e.need({ x, y: Math.max(at, y), w, h: 1 }).y))
-        continue
-      }
-      const first = seen(e, { x: e.to.region.x, y: Math.max(at, e.to.region.y), w: e.to.region.w, h: 1 })
-      low = Math.min(low, isEmpty(first) ? at : first.y)
-    }
-    return s === this.root ? Math.min(low, handedOut) : low
   }
 
   /** Computes the region and hands it out by bands from the top; each is shown while it is in memory. */
@@ -369,7 +260,7 @@ export class Stream {
     // what there is of the root already
     await this.show(Math.min(end, root.window!.hi), onBand)
     if (this.next < end) {
-      for (const goals of this.rounds(this.piece)) {
+      for (const goals of this.descent.rounds(this.piece)) {
         for (const [i, s] of this.held.entries()) await this.advance(s, goals[i]!)
         await this.show(root.window!.hi, onBand)
       }
@@ -383,7 +274,7 @@ export class Stream {
     const end = Math.min(to, root.region.y + root.region.h)
     if (this.next >= end) return
     const band = { ...region, y: this.next, h: end - this.next }
-    const pic = this.view(root, { ...root.region, y: band.y, h: band.h }, band)
+    const pic = viewOf(this.options.kernels, root, { ...root.region, y: band.y, h: band.h }, band)
     try {
       await onBand(pic)
     } finally {
@@ -393,29 +284,11 @@ export class Stream {
     this.forget(root)
   }
 
-  /** Rows of a held stage as a region that may reach beyond it, where it is clear. */
-  private view(s: Stage, inside: Region, region: Region): Lent {
-    const { kernels } = this.options
-    const there = partOf(this.windowPic(s), inside, s.pixelBytes)
-    if (sameRegion(inside, region)) return { ...there, own: false, done: () => undefined }
-    const out = fresh(kernels, region)
-    clearAround(kernels, out, intersect(inside, region))
-    paste(kernels, there, out, region)
-    return out
-  }
-
-  private windowPic(s: Stage): Pic {
-    const w = s.window!
-    const x = w.kept ? w.kept.region.x : s.region.x
-    const width = w.kept ? w.kept.region.w : s.region.w
-    return { ptr: w.ptr + w.left * s.pixelBytes, stride: w.stride, region: { x, y: w.top, w: width, h: w.hi - w.top } }
-  }
-
   /** Computes the rows of a held stage down to `goal`, in pieces. */
   private async advance(s: Stage, goal: number): Promise<void> {
     const w = s.window!
     if (goal <= w.hi) return
-    const rows = this.rowsOf(s, this.piece)
+    const rows = this.descent.rowsOf(s, this.piece)
     this.room(s, goal)
     while (w.hi < goal) {
       const left = goal - w.hi
@@ -440,7 +313,7 @@ export class Stream {
       }
       return
     }
-    const low = Math.min(w.hi, this.lowest(s))
+    const low = Math.min(w.hi, this.descent.lowest(s, this.next))
     if (w.ptr && goal - w.top <= w.rows) return
     const need = goal - low
     if (w.ptr && need <= w.rows) {
@@ -467,7 +340,7 @@ export class Stream {
   /** Gives the memory of a stage back whose rows nobody needs any more. */
   private forget(s: Stage): void {
     const w = s.window!
-    if (w.whole || !w.ptr || this.lowest(s) < w.hi) return
+    if (w.whole || !w.ptr || this.descent.lowest(s, this.next) < w.hi) return
     this.options.kernels.allocator.free(w.ptr)
     w.ptr = 0
     w.rows = 0
@@ -507,7 +380,7 @@ export class Stream {
     const inputs: Lent[] = []
     let out: Lent | null = null
     try {
-      for (const e of s.inputs) inputs.push(this.gather(e, region, made))
+      for (const e of s.inputs) inputs.push(gather(kernels, e, region, made))
       const own = into ? undefined : s.inPlace ? inputs.find((p) => p.own) : undefined
       out = into ? { ...into, own: false, done: () => undefined } : (own ?? fresh(kernels, region, s.pixelBytes))
       await request.pause()
@@ -558,64 +431,6 @@ export class Stream {
     store.release(store.put(name, { ptr, stride: bytes, bytes, region, hi: row + 1, cost: s.ms }))
   }
 
-  /** The pixels that an edge asks for. */
-  private gather(e: Edge, region: Region, made: Map<Stage, Lent>): Lent {
-    const { kernels } = this.options
-    const { from } = e
-    const need = e.need(region)
-    const inside = e.asked ? seen(e, region) : NOWHERE
-    if (!from.window) {
-      const mine = e.asked ? made.get(from) : undefined
-      const whole = mine && sameRegion(mine.region, need)
-      const out = whole ? mine : fresh(kernels, need)
-      if (mine) made.delete(from)
-      if (whole) return out
-      clearAround(kernels, out, inside)
-      if (mine && !isEmpty(inside)) paste(kernels, mine, out, inside)
-      mine?.done()
-      return out
-    }
-    const w = from.window
-    const pic = this.windowPic(from)
-    if (sameRegion(inside, need)) return { ...partOf(pic, need, from.pixelBytes), own: false, done: () => undefined }
-    if (e.beyond === 'repeat' && need.y === inside.y && need.h === inside.h && !w.kept) {
-      const left = from.region.x - need.x
-      const right = need.x + need.w - from.region.x - from.region.w
-      const spans = from.region.x === from.extent.x || left <= 0
-      if (spans && left <= w.left && right <= w.right && inside.x + inside.w <= from.region.x + from.region.w)
-        return { ...partOf(pic, need, from.pixelBytes), own: false, done: () => undefined }
-    }
-    const out = fresh(kernels, need, from.pixelBytes)
-    if (e.beyond === 'clear') {
-      clearAround(kernels, out, inside)
-      if (!isEmpty(inside)) paste(kernels, pic, out, inside)
-      return out
-    }
-    this.repeated(pic, from, need, inside, out)
-    return out
-  }
-
-  /** Fills `out` with a picture whose border is repeated beyond it; `inside` is what of it is seen. */
-  private repeated(pic: Pic, from: Stage, need: Region, inside: Region, out: Lent): void {
-    const { kernels } = this.options
-    const there = intersect(inside, need)
-    if (!isEmpty(there)) {
-      paste(kernels, pic, out, there, from.pixelBytes)
-      const x = there.x - need.x
-      const y = there.y - need.y
-      kernels.raw.replicateEdges(out.ptr, out.stride, need.w, need.h, x, y, x + there.w, y + there.h)
-      return
-    }
-    // all beyond: the nearest row and column, in a picture of their own
-    const all = union(need, inside)
-    const wide = fresh(kernels, all, from.pixelBytes)
-    paste(kernels, pic, wide, inside, from.pixelBytes)
-    const [x, y] = [inside.x - all.x, inside.y - all.y]
-    kernels.raw.replicateEdges(wide.ptr, wide.stride, all.w, all.h, x, y, x + inside.w, y + inside.h)
-    paste(kernels, wide, out, need, from.pixelBytes)
-    wide.done()
-  }
-
   /** Gives everything back; what was to be kept goes to the store, as far as it was computed. */
   close(): void {
     const { kernels, store } = this.options
@@ -657,11 +472,6 @@ export class Stream {
     }
     return costs
   }
-}
-
-/** Rows of a stage for one row of the root. */
-function rowsPerRow(s: Stage, root: Stage): number {
-  return 2 ** (root.level - s.level) / (s.pixelBytes === 16 ? Math.sqrt(s.reduces) : 1)
 }
 
 const threadRows = (kernels: Kernels): number => (kernels.crew && kernels.crew.threads > 1 ? 128 : 64)
