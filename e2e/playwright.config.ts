@@ -1,15 +1,9 @@
 import { defineConfig } from '@playwright/test'
 
-/** Tests that go by the clock: they have the machine to themselves. */
-const timed = ['drag.spec.ts', 'sketch.spec.ts']
-
 export default defineConfig({
   testDir: '.',
+  testMatch: '*.spec.ts',
   workers: 1,
-  projects: [
-    { name: 'studio', testMatch: '*.spec.ts', testIgnore: timed },
-    { name: 'timed', testMatch: timed },
-  ],
   timeout: 240_000,
   expect: { timeout: 30_000 },
   reporter: process.env.QUILL_E2E_REPORT ? [['list'], ['json', { outputFile: process.env.QUILL_E2E_REPORT }]] : [['list']],

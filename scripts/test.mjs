@@ -74,26 +74,16 @@ await script(async () => {
     }
     if (wanted('e2e')) {
       await ensureDebian('chromium', 'chromium')
-      // each worker has a studio, a database and a browser of its own; those that go by the clock come alone
-      for (const [project, workers] of [
-        ['studio', Math.min(2, availableParallelism())],
-        ['timed', 1],
-      ]) {
-        say(`browser tests: ${project}`)
-        const report = join(work, `playwright-${project}.json`)
-        const code = await shown(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts', '--project', project, '--workers', String(workers)], {
-          ...env,
-          QUILL_E2E_REPORT: report,
-          QUILL_E2E_WORK: work,
-        })
-        try {
-          const { stats } = JSON.parse(readFileSync(report, 'utf8'))
-          passed += stats.expected + stats.flaky
-          failed += stats.unexpected
-          if (code !== 0 && stats.unexpected === 0) failed++
-        } catch {
-          failed++
-        }
+      say('browser tests')
+      const report = join(work, 'playwright.json')
+      const code = await shown(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { ...env, QUILL_E2E_REPORT: report, QUILL_E2E_WORK: work })
+      try {
+        const { stats } = JSON.parse(readFileSync(report, 'utf8'))
+        passed += stats.expected + stats.flaky
+        failed += stats.unexpected
+        if (code !== 0 && stats.unexpected === 0) failed++
+      } catch {
+        failed++
       }
     }
     if (only.includes('screenshots')) {
