@@ -4,10 +4,10 @@ import { crestsOf } from '../../study/crests.ts'
 import { between, blurred, mapped, slopes, type Field } from '../../study/fields.ts'
 import { carriedOn, type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
-import { choice, colour, length, percent, rose, share, tone } from '../params/index.ts'
+import { colour, length, percent, rose, share, tone } from '../params/index.ts'
 import { facingsOf } from './contours-1.ts'
 import { drawMarks } from './draw-marks.ts'
-import { askedOf, cutOut, inkCrest, runsOn, summarised, type Pen } from './ink-lines.ts'
+import { askedOf, cutOut, inkCrest, penChoice, runsOn, summarised, type Pen } from './ink-lines.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, round, sqrt } = Math
@@ -28,16 +28,7 @@ const stepOf = (version: 2 | 3) =>
     method:
       'Crests of the gradient (Canny 1986; slopes by Scharr 2000) over the photo where details matter and its masses elsewhere (rolling guidance, Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area',
     params: {
-      pen: choice({
-        title: 'Pen',
-        default: 'nib',
-        options: [
-          { value: 'technical', title: 'Technical pen' },
-          { value: 'nib', title: 'Nib' },
-          { value: 'brush', title: 'Brush' },
-        ],
-        help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
-      }),
+      pen: penChoice,
       weight: length({
         title: 'Breadth',
         default: percent(0.22),

@@ -77,6 +77,18 @@ function evened(values: readonly number[], r: number): number[] {
 /** What of its taper a line has where it ends at another. */
 const MEETS = 0.3
 
+/** What lines are drawn with. */
+export const penChoice = choice({
+  title: 'Pen',
+  default: 'nib',
+  options: [
+    { value: 'technical', title: 'Technical pen' },
+    { value: 'nib', title: 'Nib' },
+    { value: 'brush', title: 'Brush' },
+  ],
+  help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
+})
+
 interface Penned {
   pen: Pen
   width: number
@@ -292,16 +304,7 @@ const stepOf = (version: 2 | 3) =>
     method:
       'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)',
     params: {
-      pen: choice({
-        title: 'Pen',
-        default: 'nib',
-        options: [
-          { value: 'technical', title: 'Technical pen' },
-          { value: 'nib', title: 'Nib' },
-          { value: 'brush', title: 'Brush' },
-        ],
-        help: 'A technical pen has one breadth and round ends, a nib swells and tapers, a brush does so most.',
-      }),
+      pen: penChoice,
       width: length({
         title: 'Breadth',
         default: percent(0.2),

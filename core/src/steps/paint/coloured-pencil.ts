@@ -185,16 +185,16 @@ function stepOf(version: 1 | 2 | 3 | 4) {
         }
       }
       const overrun = max(1, round(OVERRUN * max(w, h)))
-      /** Whether a stroke may go on at a place, or a little beside it: those on both sides of a border meet, and no paper is left between them. */
-      const nearby = (there: number, passes: (there: number) => boolean): boolean => {
-        if (passes(there)) return true
+      /** Whether a stroke from `c` may go on at a place, or a little beside it: those on both sides of a border meet, and no paper is left between them. */
+      const nearby = (c: number, there: number, alike: (c: number, there: number) => boolean): boolean => {
+        if (alike(c, there)) return true
         if (!runsOn) return false
         const x = there % w
         return (
-          (x >= overrun && passes(there - overrun)) ||
-          (x < w - overrun && passes(there + overrun)) ||
-          (there >= overrun * w && passes(there - overrun * w)) ||
-          (there < (h - overrun) * w && passes(there + overrun * w))
+          (x >= overrun && alike(c, there - overrun)) ||
+          (x < w - overrun && alike(c, there + overrun)) ||
+          (there >= overrun * w && alike(c, there - overrun * w)) ||
+          (there < (h - overrun) * w && alike(c, there + overrun * w))
         )
       }
       const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
@@ -203,6 +203,7 @@ function stepOf(version: 1 | 2 | 3 | 4) {
         progress(0.4 + (0.6 * k) / n)
         const list = new MarkList()
         const plane = pressures[k]!
+        const alike = (c: number, o: number): boolean => abs(light[c]! - light[o]!) < 0.1 && plane[o]! > 0.5 * plane[c]! && plane[o]! < 2 * plane[c]! + 0.1
         for (const [size, wanted, crosses] of [
           ...(formed
             ? []
@@ -258,7 +259,7 @@ function stepOf(version: 1 | 2 | 3 | 4) {
             points,
             {
               may: (c, zone) => plane[c]! >= LEAST && (zone === 0 ? detail[c]! < 0.4 : detail[c]! >= 0.4),
-              passes: (c, there) => nearby(there, (o) => abs(light[c]! - light[o]!) < 0.1 && plane[o]! > 0.5 * plane[c]! && plane[o]! < 2 * plane[c]! + 0.1),
+              passes: (c, there) => nearby(c, there, alike),
               lay: (c, _, luck, stroke) => {
                 const pressed = min(1, plane[c]! * (0.82 + 0.36 * luck(7)))
                 // where strokes meet, they come to more: what is met is pressed as hard as is asked on average
