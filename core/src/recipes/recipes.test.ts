@@ -63,7 +63,7 @@ test.each(recipes.map((r) => [r.id, r] as const))(
   '%s keeps the sheet opaque and has something to show at both ends of every control',
   async (_, r) => {
     // what is planned stroke by stroke takes its time
-    const long = r.layers.some(({ chain }) => chain.some(({ step }) => stepById(step).group === 'paint' && stepById(step).kind === 'planned'))
+    const long = [...allLayers(r.layers)].some(({ chain }) => chain.some(({ step }) => stepById(step).group === 'paint' && stepById(step).kind === 'planned'))
     const photo = long ? eyes : face
     const start = await made(r.id, photo)
     expect(start.v.filter((v, i) => i % 4 === 3 && v !== 65535)).toHaveLength(0)
