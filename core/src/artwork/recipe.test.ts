@@ -71,7 +71,7 @@ describe('a recipe put on another photo', () => {
       const copy = structuredClone(base)
       copy.controls = []
       copy.layers = [copy.layers[0]!]
-      copy.layers[0]!.chain = [{ ...copy.layers[0]!.chain[0]!, id: 'b', step: 'gaussian-blur', params: { sigma: { value, unit } } }]
+      copy.layers[0]!.chain = [newStep('gaussian-blur', { sigma: { value, unit } }, 'b')]
       // as it is kept in a file
       return loadRecipe(JSON.parse(JSON.stringify(copy)))
     }
