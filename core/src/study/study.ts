@@ -283,12 +283,14 @@ async function finenessOf(
  */
 export async function studyOf(work: Studied & { pause: () => Promise<void>; progress?: (share: number) => void }): Promise<Study> {
   const { level, input, kernels } = work
+  const { tone, cover, red, blue, clear } = readPicture(work)
   let pauses = 0
+  // most of it is done twice where a picture goes on beyond its silhouette
+  const expected = clear ? 2 * PAUSES : PAUSES
   const pause = () => {
-    work.progress?.(min(1, ++pauses / PAUSES))
+    work.progress?.(min(1, ++pauses / expected))
     return work.pause()
   }
-  const { tone, cover, red, blue, clear } = readPicture(work)
   const { w, h } = tone
   const unit = max(w, h) / 1000
   await pause()

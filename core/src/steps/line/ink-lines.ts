@@ -277,7 +277,7 @@ function besideBlack(
 }
 
 /** What is left of a crest without its places beside a black; where it was cut it ends at another line. */
-export function without(crest: Crest, beside: (p: CrestPoint, q: CrestPoint) => boolean): Crest[] {
+function without(crest: Crest, beside: (p: CrestPoint, q: CrestPoint) => boolean): Crest[] {
   const { points } = crest
   const n = points.length
   const drawn = points.map((p, i) => !beside(p, points[i + 1 < n ? i + 1 : i - 1]!))
