@@ -223,6 +223,39 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.guidedProducts(s, ss, d, ds, more, 150 * 16, 150, H)
     },
   },
+  meanRows: { bytes: 4, run: (k, _, __, d, ds, more) => (waves(k, more, W * H), k.raw.meanRows(more, W * 4, d, ds, W, H, 7)) },
+  meanColumns: { bytes: 4, run: (k, _, __, d, ___, more) => (waves(k, more, W * H), k.raw.meanColumns(more, 256, d, 256, W, H, 0, 5, 7)) },
+  nearInColumns: { bytes: 4, run: (k, _, __, d, ___, more) => (blots(k, more), k.raw.nearInColumns(more, 64, d, 256, W, H, 0, 5, 1)) },
+  distances: {
+    bytes: 4,
+    run: (k, _, __, d, ds, more) => (
+      blots(k, more),
+      k.raw.nearInColumns(more, 64, more + W * H * 4, 256, W, H, 0, 5, 0),
+      k.raw.distances(more + W * H * 4, W * 4, d, ds, W, H)
+    ),
+  },
+  insides: {
+    bytes: 4,
+    run: (k, _, __, d, ds, more) => (
+      blots(k, more),
+      k.raw.nearInColumns(more, 64, more + W * H * 4, 256, W, H, 0, 5, 1),
+      k.raw.insides(more, W, more + W * H * 4, W * 4, d, ds, W, H)
+    ),
+  },
+  productsOf: { bytes: 4, run: (k, _, __, d, ds, more) => (waves(k, more, W * H), k.raw.productsOf(more, W * 4, more + 4, W * 4 - 4, d, ds, W, H)) },
+  fitLines: {
+    bytes: 4,
+    run: (k, _, __, d, ds, more) => {
+      waves(k, more, 4 * W * H)
+      const plane = (i: number) => more + i * W * H * 4
+      k.f32(d, W * H).set(k.f32(plane(2), W * H))
+      k.raw.fitLines(more, W * 4, plane(1), W * 4, plane(3), W * 4, d, ds, W, H, 0.01)
+    },
+  },
+  alongLines: {
+    bytes: 4,
+    run: (k, _, __, d, ds, more) => (waves(k, more, W * H), k.raw.alongLines(more, W * 4, more + 8, W * 4, more + 4, W * 4, d, ds, W - 2, H)),
+  },
   guidedLines: {
     bytes: 16,
     w: 150,
@@ -516,6 +549,8 @@ const pictures = (k: Kernels, at: number, pics: number[][], m: number[]) => {
 const falling = (k: Kernels, at: number) => k.u16(at, 65536).forEach((_, i, t) => (t[i] = 65535 - i))
 /** So many floats between 0 and 1, none like its neighbours. */
 const waves = (k: Kernels, at: number, n: number) => k.f32(at, n).forEach((_, i, t) => (t[i] = ((i * 2654435) % 1000) / 1000))
+/** A shape in bytes of 1 and 0. */
+const blots = (k: Kernels, at: number) => k.bytes(at, W * H).forEach((_, i, t) => (t[i] = ((i % W) - 120) ** 2 + (i / W - 90) ** 2 < 4900 ? 1 : 0))
 /** Tables that stand for those of sRGB: decoding floats and encoding codes. */
 function transfer(k: Kernels, at: number): [number, number] {
   k.f32(at, 65536).forEach((_, i, t) => (t[i] = (i / 65535) ** 2))

@@ -1,6 +1,6 @@
 import type { Kernels } from '../kernels/kernels.ts'
 import { loadKernels } from '../kernels/load-node.ts'
-import { at, between, blurred, doubled, field, halved, slopes, type Field } from './fields.ts'
+import { at, averageIn, between, blurred, doubled, field, halved, slopes, type Field } from './fields.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -20,12 +20,13 @@ test.each([
   [7, 3],
   [40, 31],
   [41, 30],
+  [131, 17],
 ])('means of windows are those of the definition, in float64: %d × %d', (w, h) => {
   const f = wavy(w, h)
   for (const r of [1, 4, 50]) {
-    const got = kernels.scratch(w * h * 4, (plane) => {
+    const got = kernels.scratch(w * h * 8, (plane) => {
       kernels.f32(plane, w * h).set(f.v)
-      kernels.raw.meansOf(plane, w, h, r, 0, 0)
+      averageIn(kernels, plane, plane + w * h * 4, w, h, r)
       return { v: kernels.f32(plane, w * h).slice() }
     })
     for (let y = 0; y < h; y += 3)

@@ -22,12 +22,23 @@ export function mapped(of: Field, f: (v: number, i: number) => number): Field {
   return out
 }
 
-/** A field averaged over up to three square windows, one after another; each reaches so many pixels each way. Borders are repeated. */
+/**
+ * Averages a plane of w × h floats in kernel memory over square windows that reach r pixels each way, in its place; borders are repeated.
+ * @param spare room for such a plane
+ */
+export function averageIn({ raw }: Kernels, plane: number, spare: number, w: number, h: number, r: number): void {
+  if (r < 1) return
+  raw.meanRows(plane, w * 4, spare, w * 4, w, h, r)
+  // by blocks of 64 columns
+  raw.meanColumns(spare, 256, plane, 256, w, h, 0, ceil(w / 64), r)
+}
+
+/** A field averaged over up to three square windows, one after another; each reaches so many pixels each way. */
 function means(kernels: Kernels, { w, h, v }: Field, r1: number, r2: number, r3: number): Field {
   if (r1 < 1 && r2 < 1 && r3 < 1) return { w, h, v: v.slice() }
-  return kernels.scratch(w * h * 4, (plane) => {
+  return kernels.scratch(w * h * 8, (plane) => {
     kernels.f32(plane, w * h).set(v)
-    kernels.raw.meansOf(plane, w, h, r1, r2, r3)
+    for (const r of [r1, r2, r3]) averageIn(kernels, plane, plane + w * h * 4, w, h, r)
     return { w, h, v: kernels.f32(plane, w * h).slice() }
   })
 }

@@ -1,5 +1,5 @@
 import type { Kernels } from '../kernels/kernels.ts'
-import { blurred, doubled, halved, type Field } from './fields.ts'
+import { averageIn, blurred, doubled, halved, type Field } from './fields.ts'
 
 // taken once: loops over planes look nothing up
 const { max, round } = Math
@@ -25,9 +25,10 @@ async function guided(kernels: Kernels, of: Field, first: Field, r: number, paus
     return at
   }
   try {
-    const [tone, guide, mean, means, products, squares] = [plane(), plane(), plane(), plane(), plane(), plane()] as const
+    const [tone, guide, mean, means, products, squares, spare] = [plane(), plane(), plane(), plane(), plane(), plane(), plane()] as const
+    const row = w * 4
     const averaged = async (at: number) => {
-      raw.meansOf(at, w, h, r, 0, 0)
+      averageIn(kernels, at, spare, w, h, r)
       await pause()
     }
     kernels.f32(tone, n).set(of.v)
@@ -35,16 +36,16 @@ async function guided(kernels: Kernels, of: Field, first: Field, r: number, paus
     kernels.f32(guide, n).set(first.v)
     await averaged(mean)
     for (let i = 0; i < ROUNDS; i++) {
-      raw.copyRect(guide, n * 4, means, n * 4, n * 4, 1)
+      raw.copyRect(guide, row, means, row, row, h)
       await averaged(means)
-      raw.productsOf(guide, tone, products, n)
+      raw.productsOf(guide, row, tone, row, products, row, w, h)
       await averaged(products)
-      raw.productsOf(guide, guide, squares, n)
+      raw.productsOf(guide, row, guide, row, squares, row, w, h)
       await averaged(squares)
-      raw.fitLines(means, mean, products, squares, n, EVEN)
+      raw.fitLines(means, row, mean, row, products, row, squares, row, w, h, EVEN)
       await averaged(squares)
       await averaged(products)
-      raw.alongLines(squares, products, guide, guide, n)
+      raw.alongLines(squares, row, products, row, guide, row, guide, row, w, h)
       await pause()
     }
     return { w, h, v: kernels.f32(guide, n).slice() }

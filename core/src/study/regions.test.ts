@@ -152,14 +152,15 @@ describe('borders that cost more than the colours they keep apart', () => {
   })
 })
 
-test('the band that a soft edge leaves between two kinds goes; a mast that is unlike both sides stays, and so does a broad band', () => {
+test('the band that a soft edge leaves between two kinds goes; a mast that is unlike both sides stays, and so does a broad band', async () => {
+  const kernels = await loadKernels()
   const [w, h] = [60, 30]
   const kinds = [0, 0.5, 1].map((v) => [v, 0, 0] as const)
   const zero = new Float32Array(w * h)
   const made = (shade: (x: number) => number) => {
     const light = Float32Array.from({ length: w * h }, (_, i) => shade(i % w))
     const of = Uint8Array.from(light, (v) => (v < 0.25 ? 0 : v < 0.75 ? 1 : 2))
-    return withoutRims({ w, h, of }, [light, zero, zero], kinds, 4)
+    return withoutRims(kernels, { w, h, of }, [light, zero, zero], kinds, 4)
   }
   const soft = made((x) => Math.min(1, Math.max(0, (x - 25) / 8)))
   expect(counted(soft, 3)[1]).toBe(0)

@@ -19,15 +19,24 @@ export async function calmed(kernels: Kernels, { w, h, of }: Labels, kinds: numb
   for (let k = 0; k < kinds; k++) {
     await pause()
     const is = field(w, h)
-    for (let i = 0; i < of.length; i++) is.v[i] = of[i] === k ? 1 : 0
-    const share = blurred(kernels, is, sigma).v
-    for (let i = 0; i < share.length; i++)
-      if (share[i]! > best[i]!) {
-        best[i] = share[i]!
-        out[i] = k
-      }
+    mark(is.v, of, k)
+    takeMost(best, out, blurred(kernels, is, sigma).v, k)
   }
   return { w, h, of: out }
+}
+
+// loops in small functions of their own: they are compiled at once, and well
+
+function mark(is: Float32Array, of: Uint8Array, k: number): void {
+  for (let i = 0; i < of.length; i++) is[i] = of[i] === k ? 1 : 0
+}
+
+function takeMost(best: Float32Array, out: Uint8Array, share: Float32Array, k: number): void {
+  for (let i = 0; i < share.length; i++)
+    if (share[i]! > best[i]!) {
+      best[i] = share[i]!
+      out[i] = k
+    }
 }
 
 /** Each pixel's label by its piece: looked up once a piece. */
@@ -123,6 +132,7 @@ export function merged({ w, h, of }: Labels, least: number, unlike: (a: number, 
  * @param radius pixels
  */
 export function withoutRims(
+  kernels: Kernels,
   { w, h, of }: Labels,
   planes: readonly [Float32Array, Float32Array, Float32Array],
   kinds: readonly (readonly [number, number, number])[],
@@ -134,7 +144,7 @@ export function withoutRims(
     for (let x = 0; x < w; x++, i++)
       if ((x > 0 && of[i] !== of[i - 1]) || (x + 1 < w && of[i] !== of[i + 1]) || (y > 0 && of[i] !== of[i - w]) || (y + 1 < h && of[i] !== of[i + w]))
         rim[i] = 1
-  const inside = distanceTo(rim, w, h).v
+  const inside = distanceTo(kernels, rim, w, h).v
   // what can be reached from where a kind is broad, not further than it is broad there
   const steps = new Uint16Array(w * h).fill(65535)
   let open: number[] = []
@@ -312,42 +322,53 @@ export function fewer(
   return { w, h, of: labelled(piece, (k) => pieces[find(k)]!.label, pieces.length) }
 }
 
+/** What hangs together with pixel `first` (four neighbours) is numbered k. @param stack room for every pixel @returns what its pixels count */
+function flooded(piece: Int32Array, of: Uint8Array, w: number, first: number, k: number, weight: (i: number) => number, stack: Int32Array): number {
+  const label = of[first]!
+  const end = of.length
+  let area = 0
+  let n = 1
+  piece[first] = k
+  stack[0] = first
+  while (n > 0) {
+    const i = stack[--n]!
+    area += weight(i)
+    const x = i % w
+    if (x > 0 && piece[i - 1] === -1 && of[i - 1] === label) {
+      piece[i - 1] = k
+      stack[n++] = i - 1
+    }
+    if (x + 1 < w && piece[i + 1] === -1 && of[i + 1] === label) {
+      piece[i + 1] = k
+      stack[n++] = i + 1
+    }
+    if (i >= w && piece[i - w] === -1 && of[i - w] === label) {
+      piece[i - w] = k
+      stack[n++] = i - w
+    }
+    if (i + w < end && piece[i + w] === -1 && of[i + w] === label) {
+      piece[i + w] = k
+      stack[n++] = i + w
+    }
+  }
+  return area
+}
+
 function piecesOf(w: number, h: number, of: Uint8Array, weight: (i: number) => number): { piece: Int32Array; pieces: Piece[] } {
   const piece = new Int32Array(w * h).fill(-1)
   const pieces: Piece[] = []
-  const stack: number[] = []
-  for (let first = 0; first < of.length; first++) {
-    if (piece[first] !== -1) continue
-    const k = pieces.length
-    const label = of[first]!
-    let area = 0
-    piece[first] = k
-    stack.push(first)
-    const take = (n: number) => {
-      if (piece[n] !== -1 || of[n] !== label) return
-      piece[n] = k
-      stack.push(n)
-    }
-    while (stack.length) {
-      const i = stack.pop()!
-      area += weight(i)
-      const x = i % w
-      if (x > 0) take(i - 1)
-      if (x + 1 < w) take(i + 1)
-      if (i >= w) take(i - w)
-      if (i + w < of.length) take(i + w)
-    }
-    pieces.push({ label, area, beside: new Map() })
-  }
+  const stack = new Int32Array(w * h)
+  for (let first = 0; first < of.length; first++)
+    if (piece[first] === -1) pieces.push({ label: of[first]!, area: flooded(piece, of, w, first, pieces.length, weight, stack), beside: new Map() })
   const touch = (a: number, b: number) => {
-    if (a === b) return
     pieces[a]!.beside.set(b, (pieces[a]!.beside.get(b) ?? 0) + 1)
     pieces[b]!.beside.set(a, (pieces[b]!.beside.get(a) ?? 0) + 1)
   }
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) {
-      if (x > 0) touch(piece[i]!, piece[i - 1]!)
-      if (y > 0) touch(piece[i]!, piece[i - w]!)
+      const its = piece[i]!
+      if (x > 0 && piece[i - 1] !== its) touch(its, piece[i - 1]!)
+      if (y > 0 && piece[i - w] !== its) touch(its, piece[i - w]!)
     }
   return { piece, pieces }
 }

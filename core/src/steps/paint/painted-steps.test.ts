@@ -572,8 +572,9 @@ test('pigments of the shelf are mixed to a density as near as the others allow, 
   const got = [0, 1, 2].map((c) => densities.reduce((s, d, k) => s + x[k]! * d[c]!, 0))
   got.forEach((v, c) => expect(v).toBeCloseTo(mixed[c]!, 1))
   expect(Math.min(...x)).toBeGreaterThanOrEqual(0)
-  const out = new Float64Array(4)
-  washes(boxes.landscape, kernels.raw)(mixed[0]!, mixed[1]!, mixed[2]!, out)
+  const out = new Float32Array(4)
+  const plane = (c: number) => Float32Array.of(mixed[c]!)
+  washes(boxes.landscape, kernels.raw)(plane(0), plane(1), plane(2), out)
   mixed.forEach((v, c) => expect(Math.abs(out[c]! - v)).toBeLessThan(0.12))
 })
 

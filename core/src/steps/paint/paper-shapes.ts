@@ -101,7 +101,7 @@ async function sheetsOf(
     labels.of[i] = nearest([lights[i]!, reds[i]!, blues[i]!], lab)
   }
   await pause()
-  labels = withoutRims(labels, [lights, reds, blues], lab, (RIM * piece) / scale)
+  labels = withoutRims(kernels, labels, [lights, reds, blues], lab, (RIM * piece) / scale)
   await pause()
   labels = await calmed(kernels, labels, papers.length, max(0.7, (0.4 * radius) / scale), pause)
   const unlike = (a: number, b: number) => sqrt((lab[a]![0] - lab[b]![0]) ** 2 + (lab[a]![1] - lab[b]![1]) ** 2 + (lab[a]![2] - lab[b]![2]) ** 2)

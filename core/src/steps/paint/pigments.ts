@@ -100,11 +100,14 @@ const SIDE = 11
 /** The deepest density of the cube. */
 const DEEPEST = 3.2
 
-/** For any density what these pigments make of it (three numbers) and how that granulates: a cube, and straight between its corners. */
+/**
+ * For densities what these pigments make of them (three numbers) and how that granulates: a cube, and straight between its corners.
+ * @returns fills `out`, four numbers a place, by three planes
+ */
 export function washes(
   pigments: readonly Pigment[],
   { exp, log }: Pick<Kernels['raw'], 'exp' | 'log'>,
-): (r: number, g: number, b: number, out: Float64Array) => void {
+): (r: Float32Array, g: Float32Array, b: Float32Array, out: Float32Array) => void {
   const densities = pigments.map((p) => densityOf(p, exp, log))
   const cube = new Float32Array(SIDE ** 3 * 4)
   let at = 0
@@ -127,17 +130,37 @@ export function washes(
         cube[at + 3] = grains / all
         at += 4
       }
-  const place = (v: number) => min(SIDE - 1, Math.sqrt(max(0, v) / DEEPEST) * (SIDE - 1))
   return (r, g, b, out) => {
-    const [x, y, z] = [place(r), place(g), place(b)]
-    const [i, j, k] = [min(SIDE - 2, floor(x)), min(SIDE - 2, floor(y)), min(SIDE - 2, floor(z))]
-    const [u, v, w] = [x - i, y - j, z - k]
-    out.fill(0)
-    for (let c = 0; c < 8; c++) {
-      const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
-      if (share === 0) continue
-      const p = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * 4
-      for (let q = 0; q < 4; q++) out[q] = out[q]! + share * cube[p + q]!
-    }
+    for (let i = 0; i < r.length; i++) fromCube(cube, placeOf(r[i]!), placeOf(g[i]!), placeOf(b[i]!), out, i * 4)
   }
+}
+
+/** Where a density lies along an edge of the cube. */
+const placeOf = (v: number) => min(SIDE - 1, Math.sqrt(max(0, v) / DEEPEST) * (SIDE - 1))
+
+/** Straight between the eight corners about a place. */
+function fromCube(cube: Float32Array, x: number, y: number, z: number, out: Float32Array, o: number): void {
+  const i = min(SIDE - 2, floor(x))
+  const j = min(SIDE - 2, floor(y))
+  const k = min(SIDE - 2, floor(z))
+  const u = x - i
+  const v = y - j
+  const w = z - k
+  let s0 = 0
+  let s1 = 0
+  let s2 = 0
+  let s3 = 0
+  for (let c = 0; c < 8; c++) {
+    const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
+    if (share === 0) continue
+    const p = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * 4
+    s0 += share * cube[p]!
+    s1 += share * cube[p + 1]!
+    s2 += share * cube[p + 2]!
+    s3 += share * cube[p + 3]!
+  }
+  out[o] = s0
+  out[o + 1] = s1
+  out[o + 2] = s2
+  out[o + 3] = s3
 }

@@ -2,7 +2,7 @@ import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colou
 import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { insideOf } from '../../study/distance.ts'
-import { at, between, blurred, field, halved, mapped, slopes, type Field } from '../../study/fields.ts'
+import { at, between, blurred, field, halved, slopes, type Field } from '../../study/fields.ts'
 import { calmed, merged, type Labels } from '../../study/regions.ts'
 import { defineStep, type Laying, type Pic } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
@@ -109,61 +109,143 @@ async function shapeOf(
   labels = await calmed(kernels, labels, 2, p.sigma, pause)
   labels = merged(labels, p.least, () => 1, p.dear)
   await pause()
-  const d = blurred(kernels, insideOf(labels.of, w, h), 0.8)
+  const d = blurred(kernels, insideOf(kernels, labels.of, w, h), 0.8)
   await pause()
-  const s = slopes(d)
   const a = (p.tilt * 3.141592653589793) / 180
-  const [tx, ty] = [kernels.raw.cos(a), -kernels.raw.sin(a)]
   const shape = new Float32Array(w * h * 4)
-  const wet = 0.5 + p.wetness * 0.01 * max(w, h)
-  for (let i = 0; i < w * h; i++) {
-    const lost = 1 - between(p.found.v[i]!, 0.3 - 0.3 * p.edges, 0.62 - 0.5 * p.edges)
-    const long = sqrt(s.x.v[i]! ** 2 + s.y.v[i]! ** 2) || 1
-    shape[i * 4] = d.v[i]! * p.scale
-    shape[i * 4 + 1] = 1.2 + lost * wet * p.scale
-    // the border lies downhill where its inside lies uphill
-    shape[i * 4 + 2] = -(s.x.v[i]! * tx + s.y.v[i]! * ty) / long
-    shape[i * 4 + 3] = p.dry ? p.dry.v[i]! : 0
-  }
+  describe(shape, d, { ...p, tx: kernels.raw.cos(a), ty: -kernels.raw.sin(a), wet: 0.5 + p.wetness * 0.01 * max(w, h) })
   return { shape, inside: labels.of }
+}
+
+/** What is drawn by: how far inside its shape a place lies, how soft the border is there, how far downhill, how dry the brush. */
+function describe(
+  shape: Float32Array,
+  d: Field,
+  { found, dry, edges, scale, tx, ty, wet }: { found: Field; dry: Field | null; edges: number; scale: number; tx: number; ty: number; wet: number },
+): void {
+  const s = slopes(d)
+  const [sx, sy] = [s.x.v, s.y.v]
+  for (let i = 0; i < d.v.length; i++) {
+    const lost = 1 - between(found.v[i]!, 0.3 - 0.3 * edges, 0.62 - 0.5 * edges)
+    const [x, y] = [sx[i]!, sy[i]!]
+    const long = sqrt(x * x + y * y) || 1
+    shape[i * 4] = d.v[i]! * scale
+    shape[i * 4 + 1] = 1.2 + lost * wet * scale
+    // the border lies downhill where its inside lies uphill
+    shape[i * 4 + 2] = -(x * tx + y * ty) / long
+    shape[i * 4 + 3] = dry ? dry.v[i]! : 0
+  }
+}
+
+// loops in small functions of their own: they are compiled at once, and well
+
+/** A field at another size. */
+function scaled(of: Field, w: number, h: number): Field {
+  const out = field(w, h)
+  const across = of.w / w
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) out.v[y * w + x] = at(of, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
+  return out
+}
+
+function keepFeatures(broad: Float32Array, near: Float32Array, detail: Float32Array): void {
+  for (let i = 0; i < broad.length; i++) broad[i] = broad[i]! + between(detail[i]!, 0.1, 0.4) * (near[i]! - broad[i]!)
+}
+
+/** Densities (natural logarithm) that the picture is to come to from pixel `from` on. */
+function densities(
+  [r, g, b]: readonly [Field, Field, Field],
+  [tr, tg, tb]: readonly [Field, Field, Field],
+  from: number,
+  to: number,
+  opened: number,
+  { pow, log }: Kernels['raw'],
+): void {
+  const density = (v: number) => max(0, -log(min(1, max(0.015, v / 0.94))))
+  for (let i = from; i < to; i++) {
+    const lab = oklabOfLinear([srgbToLinear(r.v[i]!, pow), srgbToLinear(g.v[i]!, pow), srgbToLinear(b.v[i]!, pow)], pow)
+    const l = opened === 1 ? lab[0] : pow(max(0, lab[0]), opened)
+    const rgb = linearOfOklab([0.14 + 0.86 * l, lab[1] * 1.18, lab[2] * 1.18])
+    tr.v[i] = density(rgb[0])
+    tg.v[i] = density(rgb[1])
+    tb.v[i] = density(rgb[2])
+  }
+}
+
+/** How near to bare paper a place is: light, and without a colour of its own. */
+function paleOf(tone: Field, [r, g, b]: readonly [Field, Field, Field]): Field {
+  const out = field(tone.w, tone.h)
+  for (let i = 0; i < out.v.length; i++) {
+    const [x, y, z] = [r.v[i]!, g.v[i]!, b.v[i]!]
+    out.v[i] = tone.v[i]! - 0.55 * (max(x, y, z) - min(x, y, z))
+  }
+  return out
+}
+
+/** Where a tone lies no higher than a limit, of what there is of the picture. */
+function below({ v }: Field, limit: number, cover: ArrayLike<number>): Uint8Array {
+  const out = new Uint8Array(v.length)
+  for (let i = 0; i < out.length; i++) out[i] = cover[i]! >= 0.3 && v[i]! <= limit ? 1 : 0
+  return out
+}
+
+/** Adds accents to darks: what is darker than round about, where the eye goes. */
+function accents(darks: Uint8Array, crisp: Float32Array, tone: Float32Array, detail: Float32Array, limit: number, cover: ArrayLike<number>): void {
+  for (let i = 0; i < darks.length; i++)
+    if (cover[i]! >= 0.3 && crisp[i]! < tone[i]! - 0.1 && detail[i]! > 0.3 && crisp[i]! < limit) darks[i] = 1
+}
+
+/** How dry the brush runs towards the lights. */
+function dryness(pale: Field, found: Field, limit: number, dry: number): Field {
+  const out = field(pale.w, pale.h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = dry * between(pale.v[i]!, limit - 0.16, limit) * (1 - found.v[i]!)
+  return out
+}
+
+/** Where a wash is to be seen by itself: all of it, but what the next lies over hardly counts. */
+function alone(inside: Uint8Array, next: Uint8Array | null, w: number, h: number): Field {
+  const out = field(w, h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = inside[i] !== 1 ? 0 : next && next[i] === 1 ? 0.02 : 1
+  return out
+}
+
+function stillWanted(wanted: Field, laid: Field): Field {
+  const out = field(wanted.w, wanted.h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = max(0, wanted.v[i]! - laid.v[i]!)
+  return out
+}
+
+/** No wash is deeper than what the place may come to. */
+function noDeeper(v: Float32Array, wants: Float32Array): void {
+  for (let i = 0; i < v.length; i++) v[i] = min(v[i]!, 1.12 * wants[i]! + 0.02)
+}
+
+function lay(laid: Float32Array, there: Float32Array, tints: Float32Array, c: number): void {
+  for (let i = 0; i < laid.length; i++) laid[i] = laid[i]! + there[i]! * tints[i * 4 + c]!
 }
 
 async function washesOf({ study, kernels, facts: colours, extent, pause, progress }: Laying<Colours>, p: Painting): Promise<Washes> {
   const { w, h, cover } = colours
   const { raw } = kernels
-  const { pow, log } = raw
   const scale = extent.w / w
   const unit = max(w, h) / 1000
   const piece = max(1.5, p.piece / scale)
   const broad = await colourMasses(kernels, colours, max(1.5, 0.55 * piece), pause)
   const fine = await colourMasses(kernels, colours, max(0.8, 1.4 * unit), pause)
-  const across = study.w / w
-  const strong = field(w, h)
-  const detail = field(w, h)
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const [a, b] = [(x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5]
-      strong.v[y * w + x] = at(study.edges, a, b)
-      detail.v[y * w + x] = at(study.detail, a, b)
-    }
+  const strong = scaled(study.edges, w, h)
+  const detail = scaled(study.detail, w, h)
+  await pause()
   // features keep their shapes; everything else is summed up
   const near = await colourMasses(kernels, colours, max(0.8, 0.12 * piece), pause)
-  for (let i = 0; i < w * h; i++) {
-    const t = between(detail.v[i]!, 0.1, 0.4)
-    for (let c = 0; c < 3; c++) broad[c]!.v[i] = broad[c]!.v[i]! + t * (near[c]!.v[i]! - broad[c]!.v[i]!)
-  }
+  for (let c = 0; c < 3; c++) keepFeatures(broad[c]!.v, near[c]!.v, detail.v)
   progress(0.25)
   const tone = lightnessOf(broad)
   const crisp = lightnessOf(fine)
   const opened = keyOf(tone, { w, h, v: cover }, p.key, raw)
   // densities that the picture is to come to, keyed: light, and purer than the photo
   const target = [field(w, h), field(w, h), field(w, h)] as const
-  for (let i = 0; i < w * h; i++) {
-    if (i % (w * 32) === 0) await pause()
-    const lab = oklabOfLinear([srgbToLinear(broad[0].v[i]!, pow), srgbToLinear(broad[1].v[i]!, pow), srgbToLinear(broad[2].v[i]!, pow)], pow)
-    const l = opened === 1 ? lab[0] : pow(max(0, lab[0]), opened)
-    const rgb = linearOfOklab([0.14 + 0.86 * l, lab[1] * 1.18, lab[2] * 1.18])
-    for (let c = 0; c < 3; c++) target[c]!.v[i] = max(0, -log(min(1, max(0.015, rgb[c]! / 0.94))))
+  for (let y = 0; y < h; y += 32) {
+    await pause()
+    densities(broad, target, y * w, min(h, y + 32) * w, opened, raw)
   }
   progress(0.4)
   // where borders are found
@@ -172,10 +254,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   await pause()
   const count = p.glazes
   // bare paper stands for lights that have no colour of their own
-  const pale = mapped(tone, (v, i) => {
-    const [r, g, b] = [broad[0].v[i]!, broad[1].v[i]!, broad[2].v[i]!]
-    return v - 0.55 * (max(r, g, b) - min(r, g, b))
-  })
+  const pale = paleOf(tone, broad)
   const white = max(0.84 - 0.3 * p.whites, quantile(pale, cover, 1 - 0.35 * p.whites))
   const limits = [white, ...SHARES.slice(0, count - 1).map((s) => quantile(tone, cover, s))]
   // the last are the darks, whatever the number of washes
@@ -186,18 +265,10 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   const laid = [field(tw, th), field(tw, th), field(tw, th)] as const
   const glazes: Glaze[] = []
   const masks: Uint8Array[] = []
-  for (let k = 0; k < count; k++) {
-    const last = k === count - 1
-    const from = last ? crisp : k === 0 ? pale : tone
-    const mask = new Uint8Array(w * h)
-    for (let i = 0; i < w * h; i++) {
-      if (cover[i]! < 0.3) continue
-      // accents: what is darker than round about, where the eye goes
-      const accent = last && crisp.v[i]! < tone.v[i]! - 0.1 && detail.v[i]! > 0.3 && crisp.v[i]! < limits[1]!
-      mask[i] = from.v[i]! <= limits[k]! || accent ? 1 : 0
-    }
-    masks.push(mask)
-  }
+  for (let k = 0; k < count - 1; k++) masks.push(below(k === 0 ? pale : tone, limits[k]!, cover))
+  const darks = below(crisp, limits[count - 1]!, cover)
+  accents(darks, crisp.v, tone.v, detail.v, limits[1]!, cover)
+  masks.push(darks)
   for (let k = 0; k < count; k++) {
     progress(0.4 + (0.6 * k) / count)
     const last = k === count - 1
@@ -207,16 +278,12 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     // in the lights the brush runs dry towards the edge of the wash
     let dry: Field | null = null
     if (k === 0) {
-      dry = field(w, h)
-      for (let i = 0; i < w * h; i++) dry.v[i] = (1 - p.wetness) * between(pale.v[i]!, limits[0]! - 0.16, limits[0]!) * (1 - found.v[i]!)
-      dry = blurred(kernels, dry, max(1, 0.3 * piece))
+      dry = blurred(kernels, dryness(pale, found, limits[0]!, 1 - p.wetness), max(1, 0.3 * piece))
     }
     const found2 = last ? { w, h, v: found.v.map((v, i) => max(v, 0.6 + detail.v[i]! * 0.5)) } : found
     const { shape, inside } = await shapeOf(kernels, masks[k]!, w, h, { ...p, scale, least, sigma, dear, found: found2, dry }, pause)
     // its colour is what the lights of its area still want, and one wash runs on under the darks
-    const weights = field(w, h)
-    const next = masks[k + 1]
-    for (let i = 0; i < w * h; i++) weights.v[i] = inside[i] === 1 && !(next && next[i] === 1) ? 1 : inside[i] === 1 ? 0.02 : 0
+    const weights = alone(inside, masks[k + 1] ?? null, w, h)
     const tints = new Float32Array(tw * th * 4)
     const wide = (last ? 0.004 : k === 0 ? 0.022 : 0.014) * max(w, h)
     const spreads: Field[] = []
@@ -224,21 +291,16 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const rare = halved(weights)
     const low = weighing(kernels, rare, wide / 2)
     for (let c = 0; c < 3; c++) {
-      const wants = mapped(wanted[c]!, (v, i) => max(0, v - laid[c]!.v[i]!))
+      const wants = stillWanted(wanted[c]!, laid[c]!)
       const s = spread(kernels, wants, rare, wide / 2, low)
       await pause()
-      // no wash is deeper than what the place may come to
-      for (let i = 0; i < s.v.length; i++) s.v[i] = min(s.v[i]!, 1.12 * wants.v[i]! + 0.02)
+      noDeeper(s.v, wants.v)
       spreads.push(blurred(kernels, s, max(0.6, 0.25 * wide)))
     }
-    const out = new Float64Array(4)
-    for (let i = 0; i < tw * th; i++) {
-      wash(spreads[0]!.v[i]!, spreads[1]!.v[i]!, spreads[2]!.v[i]!, out)
-      for (let q = 0; q < 4; q++) tints[i * 4 + q] = out[q]!
-    }
+    wash(spreads[0]!.v, spreads[1]!.v, spreads[2]!.v, tints)
     await pause()
     const there = halved({ w, h, v: new Float32Array(inside) })
-    for (let c = 0; c < 3; c++) for (let i = 0; i < tw * th; i++) laid[c]!.v[i] = laid[c]!.v[i]! + there.v[i]! * tints[i * 4 + c]!
+    for (let c = 0; c < 3; c++) lay(laid[c]!.v, there.v, tints, c)
     glazes.push({ shape, tints })
   }
   return { w, h, tw, th, glazes, blooms: bloomsIn(glazes[0]!, { w, h }, detail, { scale, tilt: p.tilt }, raw) }
