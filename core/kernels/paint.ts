@@ -29,10 +29,13 @@ function wave(x: v128, seed: i32): v128 {
   return lerp(stir(i), stir(i32x4.add(i, i32x4.splat(0x27d4eb2d))), ease)
 }
 
-/** Four pixels of a stroke's row: how much of it covers each, and what its hairs do there; four floats each into `out`. */
+/**
+ * Four pixels of a stroke's row: how much of it covers each, and what its hairs do there; four floats each into `out`.
+ * @returns whether any is covered; what else is told is not made otherwise
+ */
 // @ts-ignore: decorator
 @inline
-function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, knife: f32, seed: i32, plain: i32, out: usize): void {
+function covered(met: v128, v: v128, s: v128, half: v128, total: f32, bundles: f32, along: f32, round: f32, hair: f32, ragged: f32, ridge: f32, knife: f32, seed: i32, plain: i32, out: usize): bool {
   const one = f32x4.splat(1)
   // hairs in bundles, and finer ones in them; long along the stroke
   const u = f32x4.mul(v, f32x4.splat(bundles * 0.5))
@@ -55,11 +58,13 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
   const frayed = f32x4.splat(ragged)
   // rims wander slowly, each its own way
   const right = f32x4.lt(v, f32x4.splat(0))
-  const wander = wave(f32x4.add(f32x4.div(s, f32x4.mul(half, f32x4.splat(1.3))), v128.and(right, f32x4.splat(31.7))), seed ^ 0x5bd1)
+  let wander = coarse
+  if (!plain) wander = wave(f32x4.add(f32x4.div(s, f32x4.mul(half, f32x4.splat(1.3))), v128.and(right, f32x4.splat(31.7))), seed ^ 0x5bd1)
   const narrowed = f32x4.mul(wide, f32x4.sub(one, f32x4.mul(wander, f32x4.splat(0.1 + 0.28 * knife))))
   const rim = f32x4.sub(f32x4.sub(narrowed, side), f32x4.mul(f32x4.mul(frayed, half), f32x4.mul(hairs, f32x4.splat(0.22))))
   const tip = f32x4.sub(end, f32x4.mul(f32x4.mul(frayed, half), f32x4.mul(coarse, f32x4.splat(0.9))))
-  const cover = f32x4.mul(held(f32x4.add(rim, f32x4.splat(0.5))), held(f32x4.add(tip, f32x4.splat(0.5))))
+  const cover = v128.and(met, f32x4.mul(held(f32x4.add(rim, f32x4.splat(0.5))), held(f32x4.add(tip, f32x4.splat(0.5)))))
+  if (!v128.any_true(f32x4.gt(cover, f32x4.splat(0)))) return false
   v128.store(out, cover)
   v128.store(out, hairs, 16)
   v128.store(out, coarse, 32)
@@ -72,6 +77,7 @@ function covered(v: v128, s: v128, half: v128, total: f32, bundles: f32, along: 
   // rims are rounded off: nothing stands upright
   const rise = held(f32x4.div(f32x4.pmin(f32x4.sub(narrowed, side), end), f32x4.add(f32x4.splat(1.5), f32x4.mul(half, f32x4.splat(0.16)))))
   v128.store(out, f32x4.mul(f32x4.add(stands, f32x4.add(f32x4.splat(0.75), f32x4.mul(v, f32x4.splat(0.35 * knife)))), f32x4.mul(rise, f32x4.sub(f32x4.splat(2), rise))), 48)
+  return true
 }
 
 /**
@@ -105,6 +111,9 @@ export function layPaint(
   const runs = out + 64
   for (let i = 0; i < w + 8; i++) store<f32>(best + (<usize>i << 2), FAR)
   const lanes = f32x4(0.5, 1.5, 2.5, 3.5)
+  // how far beyond its rim a stroke is looked at: nothing is covered there, but which segment is nearest is decided
+  const rim: f32 = plain ? 0.5 : 1
+  const reach: f32 = plain ? 1 : 2
   for (let k = 0; k < n; k++) {
     const count = load<i32>(counts + (<usize>k << 2))
     const head = heads + <usize>k * HEAD
@@ -123,7 +132,7 @@ export function layPaint(
         const p = points + (<usize>j << 4)
         const x = load<f32>(p) * scale
         const y = load<f32>(p, 4) * scale
-        const r = load<f32>(p, 8) * scale + 2
+        const r = load<f32>(p, 8) * scale + reach
         left = min<f32>(left, x - r)
         right = max<f32>(right, x + r)
         high = min<f32>(high, y - r)
@@ -165,7 +174,7 @@ export function layPaint(
           const bx = load<f32>(p, 16) * scale
           const by = load<f32>(p, 20) * scale
           const rb = load<f32>(p, 24) * scale
-          const r = max<f32>(ra, rb) + 1
+          const r = max<f32>(ra, rb) + rim
           const ry = yc - ay
           if (yc < min<f32>(ay, by) - r || yc > max<f32>(ay, by) + r) continue
           const dx = bx - ax
@@ -236,8 +245,7 @@ export function layPaint(
           const over = v128.load(across + at)
           // nothing beyond its rim is covered
           if (!v128.any_true(v128.and(met, f32x4.lt(f32x4.mul(f32x4.sub(f32x4.abs(over), f32x4.splat(1)), half), f32x4.splat(0.51))))) continue
-          covered(over, v128.load(ways + at), half, total, bundles, along, round, hair, ragged, ridge, knife, seed, plain, out)
-          v128.store(out, v128.and(met, v128.load(out)))
+          if (!covered(met, over, v128.load(ways + at), half, total, bundles, along, round, hair, ragged, ridge, knife, seed, plain, out)) continue
           const until = min<i32>(4, last + 1 - c)
           for (let j = 0; j < until; j++) {
             const lane = <usize>j << 2

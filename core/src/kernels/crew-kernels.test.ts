@@ -242,6 +242,17 @@ const runs: Partial<Record<keyof KernelExports, { reach?: number; bytes?: number
       k.raw.insides(more, W, more + W * H * 4, W * 4, d, ds, W, H)
     ),
   },
+  halvedField: { bytes: 4, w: 151, h: 101, run: (k, _, __, d, ds, more) => (waves(k, more, W * H), k.raw.halvedField(more, W * 4, W, 201, d, ds, 0, 101)) },
+  doubledField: { bytes: 4, run: (k, _, __, d, ds, more) => (waves(k, more, 151 * 102), k.raw.doubledField(more, 151 * 4, 151, 102, d, ds, W, 0, H)) },
+  scharrSlopes: {
+    bytes: 4,
+    run: (k, _, __, d, ds, more) => {
+      waves(k, more, W * H)
+      const [x, y] = [more + W * H * 4, more + W * H * 8]
+      k.raw.scharrSlopes(more, W * 4, H, x, W * 4, y, W * 4, W, 0, H)
+      for (let i = 0; i < H; i++) k.f32(d + i * ds, W).set(k.f32((i % 2 ? x : y) + i * W * 4, W))
+    },
+  },
   productsOf: { bytes: 4, run: (k, _, __, d, ds, more) => (waves(k, more, W * H), k.raw.productsOf(more, W * 4, more + 4, W * 4 - 4, d, ds, W, H)) },
   fitLines: {
     bytes: 4,

@@ -38,7 +38,7 @@ export interface CrestRules {
 /** Direction of the crests of a plane, as unit vectors along them: the plane's own structure tensor over a small neighbourhood (Di Zenzo 1986). */
 function alongCrests(kernels: Kernels, height: Field, sigma: number): { x: Field; y: Field } {
   const { w, h } = height
-  const s = slopes(height)
+  const s = slopes(kernels, height)
   const [xx, xy, yy] = [field(w, h), field(w, h), field(w, h)]
   for (let i = 0; i < w * h; i++) {
     const [a, b] = [s.x.v[i]!, s.y.v[i]!]

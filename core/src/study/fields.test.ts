@@ -67,8 +67,53 @@ test('a blur leaves what it is given as it was', () => {
   expect(f.v).toEqual(before)
 })
 
+test.each([
+  [13, 9],
+  [12, 10],
+  [3, 1],
+  [1, 4],
+])('slopes, half and twice the size are those of the definition, borders repeated: %d × %d', (w, h) => {
+  const f = wavy(w, h)
+  const v = (x: number, y: number) => f.v[held(y, h) * w + held(x, w)]!
+  const s = slopes(kernels, f)
+  const half = halved(kernels, f)
+  const twice = doubled(kernels, f, 2 * w - 1, 2 * h)
+  expect([half.w, half.h]).toEqual([Math.ceil(w / 2), Math.ceil(h / 2)])
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const [across, down] = [-1, 0, 1].reduce(
+        ([a, d], k) => {
+          const part = k === 0 ? 10 / 32 : 3 / 32
+          return [a! + part * (v(x + 1, y + k) - v(x - 1, y + k)), d! + part * (v(x + k, y + 1) - v(x + k, y - 1))]
+        },
+        [0, 0],
+      )
+      expect(s.x.v[y * w + x]!).toBeCloseTo(across!, 6)
+      expect(s.y.v[y * w + x]!).toBeCloseTo(down!, 6)
+      expect(half.v[(y >> 1) * half.w + (x >> 1)]!).toBeCloseTo(
+        (v(x & ~1, y & ~1) + v((x & ~1) + 1, y & ~1) + v(x & ~1, (y & ~1) + 1) + v((x & ~1) + 1, (y & ~1) + 1)) / 4,
+        6,
+      )
+      // a quarter of the way to the neighbour on its side
+      for (const [i, j] of [
+        [0, 0],
+        [1, 0],
+        [0, 1],
+        [1, 1],
+      ] as const) {
+        if (2 * x + i >= twice.w) continue
+        const [a, b] = [x + (i ? 1 : -1), y + (j ? 1 : -1)]
+        const want = 0.75 * (0.75 * v(x, y) + 0.25 * v(a, y)) + 0.25 * (0.75 * v(x, b) + 0.25 * v(a, b))
+        expect(twice.v[(2 * y + j) * twice.w + 2 * x + i]!).toBeCloseTo(want, 6)
+      }
+    }
+})
+
 test('slopes of a plane are its own, everywhere but at its border', () => {
-  const s = slopes(made(12, 9, (x, y) => 0.02 * x - 0.03 * y))
+  const s = slopes(
+    kernels,
+    made(12, 9, (x, y) => 0.02 * x - 0.03 * y),
+  )
   for (let y = 1; y < 8; y++)
     for (let x = 1; x < 11; x++) {
       expect(s.x.v[y * 12 + x]!).toBeCloseTo(0.02, 6)
@@ -95,7 +140,7 @@ test('halved and doubled: a slope stays a slope, odd sizes too', () => {
     [21, 15],
   ] as const) {
     const f = made(w, h, (x, y) => 0.1 * x + 0.05 * y)
-    const back = doubled(halved(f), w, h)
+    const back = doubled(kernels, halved(kernels, f), w, h)
     for (let y = 3; y < h - 3; y++) for (let x = 3; x < w - 3; x++) expect(back.v[y * w + x]!).toBeCloseTo(f.v[y * w + x]!, 5)
   }
 })

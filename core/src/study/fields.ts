@@ -55,56 +55,25 @@ export function blurred(kernels: Kernels, of: Field, sigma: number): Field {
   return means(kernels, of, reach(0), reach(1), reach(2))
 }
 
+/** A plane made of another in kernel memory. @param make the plane that is there, and the one to be filled */
+function madeOf(kernels: Kernels, { w, h, v }: Field, to: { w: number; h: number }, make: (src: number, dst: number) => void): Field {
+  const [n, m] = [w * h, to.w * to.h]
+  return kernels.scratch((n + m) * 4, (src) => {
+    kernels.f32(src, n).set(v)
+    make(src, src + n * 4)
+    return { ...to, v: kernels.f32(src + n * 4, m).slice() }
+  })
+}
+
 /** A field of half the size: means of 2 × 2; an odd border repeats its last row or column. */
-export function halved({ w, h, v }: Field): Field {
-  const out = field(ceil(w / 2), ceil(h / 2))
-  const to = out.v
-  const whole = w >> 1
-  for (let y = 0; y < out.h; y++) {
-    let a = 2 * y * w
-    let b = min(h - 1, 2 * y + 1) * w
-    let o = y * out.w
-    for (let x = 0; x < whole; x++) {
-      to[o++] = (v[a]! + v[a + 1]! + v[b]! + v[b + 1]!) / 4
-      a += 2
-      b += 2
-    }
-    if (whole < out.w) to[o] = (v[a]! + v[a]! + v[b]! + v[b]!) / 4
-  }
-  return out
+export function halved(kernels: Kernels, of: Field): Field {
+  const to = { w: ceil(of.w / 2), h: ceil(of.h / 2) }
+  return madeOf(kernels, of, to, (src, dst) => kernels.raw.halvedField(src, of.w * 4, of.w, of.h, dst, to.w * 4, 0, to.h))
 }
 
 /** A field of twice the size, w × h, by straight lines between its values. */
-export function doubled(of: Field, w: number, h: number): Field {
-  const out = field(w, h)
-  const from = of.v
-  const to = out.v
-  const last = of.w - 1
-  for (let y = 0; y < h; y++) {
-    // rows and columns lie a quarter and three quarters between those of the small one
-    const j = y >> 1
-    const near = j * of.w
-    const far = min(of.h - 1, max(0, y % 2 === 0 ? j - 1 : j + 1)) * of.w
-    let o = y * w
-    // values to the left, here, to the right, in both rows
-    let nb = from[near]!
-    let fb = from[far]!
-    let na = nb
-    let fa = fb
-    for (let i = 0; 2 * i < w; i++) {
-      const k = i < last ? i + 1 : i
-      const nc = from[near + k]!
-      const fc = from[far + k]!
-      to[o++] = 0.5625 * nb + 0.1875 * (na + fb) + 0.0625 * fa
-      if (2 * i + 1 < w) to[o++] = 0.5625 * nb + 0.1875 * (nc + fb) + 0.0625 * fc
-      na = nb
-      fa = fb
-      nb = nc
-      fb = fc
-    }
-  }
-  return out
-}
+export const doubled = (kernels: Kernels, of: Field, w: number, h: number): Field =>
+  madeOf(kernels, of, { w, h }, (src, dst) => kernels.raw.doubledField(src, of.w * 4, of.w, of.h, dst, w * 4, w, 0, h))
 
 /** The value between pixels, at a place counted in pixels whose middles are whole numbers; borders repeated. */
 export function at(f: Field, x: number, y: number): number {
@@ -126,38 +95,14 @@ export function at(f: Field, x: number, y: number): number {
 }
 
 /** Slopes along x and y by Scharr's operator (2000), a pixel; borders repeated. */
-export function slopes({ w, h, v }: Field): { x: Field; y: Field } {
-  const x = field(w, h)
-  const y = field(w, h)
-  const gx = x.v
-  const gy = y.v
-  for (let row = 0; row < h; row++) {
-    const a = max(0, row - 1) * w
-    const b = row * w
-    const c = min(h - 1, row + 1) * w
-    // three columns move along
-    let al = v[a]!
-    let bl = v[b]!
-    let cl = v[c]!
-    let am = al
-    let bm = bl
-    let cm = cl
-    for (let i = 0; i < w; i++) {
-      const r = i < w - 1 ? i + 1 : i
-      const ar = v[a + r]!
-      const br = v[b + r]!
-      const cr = v[c + r]!
-      gx[b + i] = (3 * (ar - al) + 10 * (br - bl) + 3 * (cr - cl)) / 32
-      gy[b + i] = (3 * (cl - al) + 10 * (cm - am) + 3 * (cr - ar)) / 32
-      al = am
-      bl = bm
-      cl = cm
-      am = ar
-      bm = br
-      cm = cr
-    }
-  }
-  return { x, y }
+export function slopes(kernels: Kernels, { w, h, v }: Field): { x: Field; y: Field } {
+  const n = w * h
+  return kernels.scratch(n * 12, (src) => {
+    kernels.f32(src, n).set(v)
+    kernels.raw.scharrSlopes(src, w * 4, h, src + n * 4, w * 4, src + n * 8, w * 4, w, 0, h)
+    const plane = (k: number): Field => ({ w, h, v: kernels.f32(src + k * n * 4, n).slice() })
+    return { x: plane(1), y: plane(2) }
+  })
 }
 
 /** 0 up to `from`, 1 from `to` on, and a smooth way between. */

@@ -64,8 +64,8 @@ const COARSE = 4
  */
 export async function massesOf(kernels: Kernels, tone: Field, size: number, pause: () => Promise<void>): Promise<Field> {
   if (size >= COARSE && tone.w > 8 && tone.h > 8) {
-    const half = await massesOf(kernels, halved(tone), size / 2, pause)
-    return doubled(half, tone.w, tone.h)
+    const half = await massesOf(kernels, halved(kernels, tone), size / 2, pause)
+    return doubled(kernels, half, tone.w, tone.h)
   }
   const guide = await guided(kernels, tone, blurred(kernels, tone, size), max(1, round(1.7 * size)), pause)
   // straight functions overshoot beside hard borders

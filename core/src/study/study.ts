@@ -110,7 +110,7 @@ async function flowOf(kernels: Kernels, slope: { x: Field; y: Field }, unit: num
     await pause()
     const near = blurred(kernels, { w, h, v: productOf(a, b) }, max(1, 5 * unit))
     await pause()
-    const far = doubled(blurred(kernels, halved(near), 14 * unit), w, h)
+    const far = doubled(kernels, blurred(kernels, halved(kernels, near), 14 * unit), w, h)
     await pause()
     addTo(near.v, far.v, 0.12)
     tensor.push(near)
@@ -258,12 +258,12 @@ async function finenessOf(
   const { w, h } = tone
   const [squares, lengths] = steepness(slope.x.v, slope.y.v, hiss)
   await pause()
-  const [steep, length] = [halved({ w, h, v: squares }), halved({ w, h, v: lengths })]
+  const [steep, length] = [halved(kernels, { w, h, v: squares }), halved(kernels, { w, h, v: lengths })]
   await pause()
   const half = unit / 2
-  const coarse = slopes(blurred(kernels, tone, 3 * calm))
+  const coarse = slopes(kernels, blurred(kernels, tone, 3 * calm))
   await pause()
-  const gentle = blurred(kernels, halved({ w, h, v: squaresOf(coarse.x.v, coarse.y.v) }), 6 * half)
+  const gentle = blurred(kernels, halved(kernels, { w, h, v: squaresOf(coarse.x.v, coarse.y.v) }), 6 * half)
   await pause()
   const focus = focusOf(kernels, blurred(kernels, steep, 6 * half), gentle, half)
   await pause()
@@ -305,7 +305,7 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
 
   // direction: near forms, and where there are none those round about
   const calm = max(0.6, 1.3 * unit)
-  const slope = slopes(blurred(kernels, tone, calm))
+  const slope = slopes(kernels, blurred(kernels, tone, calm))
   await pause()
   // what noise adds to each square: it has no direction, but it hides one
   const hiss = (noise * noise) / (8 * 3.14159 * calm ** 4) + 1e-7
@@ -313,22 +313,22 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
 
   // edges of the masses: the step of lightness across about their own breadth
   await pause()
-  const steps = slopes(fine)
+  const steps = slopes(kernels, fine)
   await pause()
   const edges = { w, h, v: foundBy(steps.x.v, steps.y.v, 1.5 + 2.4 * unit) }
   await pause()
 
   const sharpness = { kernels, unit, calm, hiss, pause }
   const { focus, strong, detail } = await finenessOf(tone, slope, sharpness)
-  const small = { tone: halved(broad), cover: halved(cover), red: halved(red), blue: halved(blue) }
+  const small = { tone: halved(kernels, broad), cover: halved(kernels, cover), red: halved(kernels, red), blue: halved(kernels, blue) }
   await pause()
   const ground = groundOf(kernels, small, focus, strong, unit / 2)
   await pause()
   let carried: Planes | undefined
   if (clear) {
     const on = carriedTone(kernels, tone, cover)
-    const fineness = await finenessOf(on, slopes(blurred(kernels, on, calm)), sharpness)
-    carried = { tone: on, ...(await massesIn(on)), detail: doubled(fineness.detail, w, h) }
+    const fineness = await finenessOf(on, slopes(kernels, blurred(kernels, on, calm)), sharpness)
+    carried = { tone: on, ...(await massesIn(on)), detail: doubled(kernels, fineness.detail, w, h) }
   }
   const scale = 2 ** level
   return {
@@ -346,9 +346,9 @@ export async function studyOf(work: Studied & { pause: () => Promise<void>; prog
     flowX,
     flowY,
     edges,
-    focus: doubled(focus, w, h),
-    detail: doubled(detail, w, h),
-    ground: doubled(ground, w, h),
+    focus: doubled(kernels, focus, w, h),
+    detail: doubled(kernels, detail, w, h),
+    ground: doubled(kernels, ground, w, h),
     noise,
   }
 }

@@ -68,7 +68,7 @@ const stepOf = (version: 2 | 3) =>
       const list = new MarkList()
       const sigma = Math.max(0.7, p.detail / 3 / study.scale)
       const seen = summarised(study)
-      const slope = slopes(blurred(kernels, cut ? cutOut(seen, insideOf(kernels, study, p.weight)) : seen, sigma))
+      const slope = slopes(kernels, blurred(kernels, cut ? cutOut(seen, insideOf(kernels, study, p.weight)) : seen, sigma))
       await pause()
       // the slope of a step of lightness 1 after the blur, the pixel and the operator
       const unit = 1 / sqrt(2 * 3.141592653589793 * (sigma * sigma + 0.6))

@@ -265,7 +265,7 @@ function besideBlack(
 ): (p: CrestPoint, q: CrestPoint) => boolean {
   const { of } = merged({ w, h, of: Uint8Array.from(v, (tone) => (tone < level ? 1 : 0)) }, least, () => 1)
   const near = blurred(kernels, { w, h, v: Float32Array.from(of) }, max(0.8, 0.6 * reach))
-  const toward = slopes(near)
+  const toward = slopes(kernels, near)
   return (p, q) => {
     const share = at(near, p.x, p.y)
     if (share < 0.04) return false

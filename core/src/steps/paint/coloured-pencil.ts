@@ -1,7 +1,7 @@
 import { hexOfRgb, oklabOfRgb, rgbOfHex, rgbOfOklab, type Triple } from '../../colour/oklab.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
-import { at, between } from '../../study/fields.ts'
+import { at, between, type Field } from '../../study/fields.ts'
 import { carriedOn } from '../../study/study.ts'
 import { defineStep, type Analysis, type Laying } from '../contract.ts'
 import { paletteOf } from '../colour/photo-palette.ts'
@@ -11,7 +11,7 @@ import { colourMasses, coloursOf, coverBeyond, lightnessOf, type Colours } from 
 import { drawPigments, LOG2, type DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
 import { stickStrokes, strokeOn } from './stick-strokes.ts'
-import { pencilsOf, pressuresAt, recipeOf } from './pencil-mix.ts'
+import { pencilsOf, pressuresAt, recipeOf, type Recipe } from './pencil-mix.ts'
 
 // taken once: loops over planes look nothing up
 const { abs, max, min, round } = Math
@@ -99,6 +99,39 @@ const OVERRUN = 0.002
 /** How far strokes run on beyond a silhouette, of the long side: its rim is drawn as full as the rest. */
 const RUN_ON = 0.008
 
+/** What a row of the plan is pressed with, and what it goes by: detail and lightness of its masses. A loop of its own, so that it is compiled at once. */
+function pressuresAlong(
+  y: number,
+  plan: {
+    w: number
+    cover: ArrayLike<number>
+    detail: Float32Array
+    light: Float32Array
+    seen: Field
+    across: number
+    fine: readonly [Field, Field, Field]
+    broad: readonly [Field, Field, Field]
+  },
+  recipe: Recipe,
+  pressures: readonly Float32Array[],
+): void {
+  const { w, cover, detail, light, seen, across } = plan
+  const [fr, fg, fb] = [plan.fine[0].v, plan.fine[1].v, plan.fine[2].v]
+  const [br, bg, bb] = [plan.broad[0].v, plan.broad[1].v, plan.broad[2].v]
+  for (let x = 0; x < w; x++) {
+    const i = y * w + x
+    if (cover[i]! < 0.4) continue
+    const d = at(seen, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
+    detail[i] = d
+    const t = between(d, 0.1, 0.4)
+    const r = br[i]! + t * (fr[i]! - br[i]!)
+    const g = bg[i]! + t * (fg[i]! - bg[i]!)
+    const b = bb[i]! + t * (fb[i]! - bb[i]!)
+    light[i] = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    pressuresAt(recipe, r, g, b, pressures, i)
+  }
+}
+
 /**
  * The step; its first version went one way only, and darks showed the paper in long streaks; its second went the hand's way alone, whatever was drawn; its third left a
  * rim of bare paper along a silhouette.
@@ -169,20 +202,9 @@ function stepOf(version: 1 | 2 | 3 | 4) {
       const pressures = pencils.map(() => new Float32Array(w * h))
       const detail = new Float32Array(w * h)
       const light = new Float32Array(w * h)
-      const out = new Float32Array(n)
       for (let y = 0; y < h; y++) {
         if ((y & 31) === 0) await pause()
-        for (let x = 0; x < w; x++) {
-          const i = y * w + x
-          if (cover[i]! < 0.4) continue
-          const d = at(study.detail, (x + 0.5) * across - 0.5, (y + 0.5) * across - 0.5)
-          detail[i] = d
-          const t = between(d, 0.1, 0.4)
-          const [r, g, b] = [0, 1, 2].map((c) => broad[c]!.v[i]! + t * (fine[c]!.v[i]! - broad[c]!.v[i]!)) as Triple
-          light[i] = 0.2126 * r + 0.7152 * g + 0.0722 * b
-          pressuresAt(recipe, r, g, b, out)
-          for (let k = 0; k < n; k++) pressures[k]![i] = out[k]!
-        }
+        pressuresAlong(y, { w, cover, detail, seen: study.detail, across, light, fine, broad }, recipe, pressures)
       }
       const overrun = max(1, round(OVERRUN * max(w, h)))
       /** Whether a stroke from `c` may go on at a place, or a little beside it: those on both sides of a border meet, and no paper is left between them. */

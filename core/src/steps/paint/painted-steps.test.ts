@@ -418,7 +418,9 @@ test('seen from afar the drawing is what its pencils were to come to: within ΔE
           a[0]! += c.r
           a[1]! += c.g
           a[2]! += c.b
-          pressuresAt(recipe, pixels[at * 3]! / 255, pixels[at * 3 + 1]! / 255, pixels[at * 3 + 2]! / 255, x)
+          const planes = set.map(() => new Float32Array(1))
+          pressuresAt(recipe, pixels[at * 3]! / 255, pixels[at * 3 + 1]! / 255, pixels[at * 3 + 2]! / 255, planes, 0)
+          planes.forEach((v, k) => (x[k] = v[0]!))
           mixture.colour(x, out)
           for (let c2 = 0; c2 < 3; c2++) b[c2]! += out[c2]!
         }

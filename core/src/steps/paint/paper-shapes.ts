@@ -40,15 +40,51 @@ const RIM = 0.22
 /** How far the straightest cut may leave an outline, in tightest curves. */
 const ASTRAY = 1.6
 
-/** How much each place matters: detail that stands out from what there is of it everywhere; leaves, gravel and folds all over do not. */
-function dearOf({ detail, w, h }: Study): (x: number, y: number) => number {
+/** How much each place of a plan of pw × ph matters: detail that stands out from what there is of it everywhere; leaves, gravel and folds all over do not. */
+function dearOf({ detail, w, h }: Study, pw: number, ph: number): Float32Array {
   const some: number[] = []
   const every = max(1, floor(sqrt((w * h) / 4000)))
   for (let y = every >> 1; y < h; y += every) for (let x = every >> 1; x < w; x += every) some.push(detail.v[y * w + x]!)
   some.sort((a, b) => a - b)
   const low = max(0.06, some[some.length >> 1]! * 0.9)
   const high = max(0.4, low + 0.1, some[floor(some.length * 0.95)]!)
-  return (x, y) => COARSE + (DEAR - COARSE) * between(at(detail, x, y), low, high)
+  const out = new Float32Array(pw * ph)
+  const [across, down] = [w / pw, h / ph]
+  for (let y = 0; y < ph; y++)
+    for (let x = 0; x < pw; x++) out[y * pw + x] = COARSE + (DEAR - COARSE) * between(at(detail, (x + 0.5) * across - 0.5, (y + 0.5) * down - 0.5), low, high)
+  return out
+}
+
+// loops in small functions of their own: they are compiled at once, and well
+
+/** The planes as distances are taken in them, in place, and which kind is nearest to each pixel. */
+function sorted(lights: Float32Array, reds: Float32Array, blues: Float32Array, lab: readonly Triple[]): Uint8Array {
+  const of = new Uint8Array(lights.length)
+  for (let i = 0; i < of.length; i++) {
+    lights[i] = lights[i]! * LIGHTNESS
+    reds[i] = reds[i]! - 0.5
+    blues[i] = blues[i]! - 0.5
+    of[i] = nearest([lights[i]!, reds[i]!, blues[i]!], lab)
+  }
+  return of
+}
+
+/** What belongs to a sheet, and what lies higher, of a picture that goes on beyond its rim by so much. */
+function parted({ w, h, of }: Labels, rank: ArrayLike<number>, sheet: number, beyond: number, own: Uint8Array, higher: Uint8Array): void {
+  const [bw, bh] = [w + 2 * beyond, h + 2 * beyond]
+  for (let y = 0, k = 0; y < bh; y++) {
+    const row = min(h - 1, max(0, y - beyond)) * w
+    for (let x = 0; x < bw; x++, k++) {
+      const its = rank[of[row + min(w - 1, max(0, x - beyond))]!]!
+      own[k] = its === sheet ? 1 : 0
+      higher[k] = its > sheet ? 1 : 0
+    }
+  }
+}
+
+/** 0 where a sheet lies: in its own regions, and near them under what lies on it. */
+function outsideOf(own: Uint8Array, higher: Uint8Array, near: Uint8Array, out: Float32Array): void {
+  for (let k = 0; k < out.length; k++) out[k] = own[k] === 1 || (higher[k] === 1 && near[k] === 1) ? 0 : 1
 }
 
 /** A ring, cut straight from turn to turn, and round about its turns: pixels of the plan. */
@@ -84,22 +120,13 @@ async function sheetsOf(
     calm.push(await massesOf(kernels, { w, h, v }, max(1, piece / scale / 3), pause))
     progress(0.15 * calm.length)
   }
-  const matters = dearOf(study)
-  const dear = new Float32Array(w * h)
-  const [across, down] = [study.w / w, study.h / h]
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) dear[y * w + x] = matters((x + 0.5) * across - 0.5, (y + 0.5) * down - 0.5)
+  const dear = dearOf(study, w, h)
   await pause()
   const papers = colours.length > 1 ? [...colours] : papersIn(kernels, facts, count)
   const { pow } = kernels.raw
   const lab = papers.map((c) => oklabOfRgb(rgbOfHex(c), pow)).map(([l, a, b]): Triple => [l * LIGHTNESS, a, b])
-  let labels: Labels = { w, h, of: new Uint8Array(w * h) }
   const [lights, reds, blues] = calm.map((c) => c.v) as [Float32Array, Float32Array, Float32Array]
-  for (let i = 0; i < w * h; i++) {
-    lights[i] = lights[i]! * LIGHTNESS
-    reds[i] = reds[i]! - 0.5
-    blues[i] = blues[i]! - 0.5
-    labels.of[i] = nearest([lights[i]!, reds[i]!, blues[i]!], lab)
-  }
+  let labels: Labels = { w, h, of: sorted(lights, reds, blues, lab) }
   await pause()
   labels = withoutRims(kernels, labels, [lights, reds, blues], lab, (RIM * piece) / scale)
   await pause()
@@ -124,17 +151,9 @@ async function sheetsOf(
   for (let i = 1; i < order.length; i++) {
     await pause()
     progress(0.7 + (0.3 * i) / order.length)
-    for (let y = 0, k = 0; y < bh; y++) {
-      const row = min(h - 1, max(0, y - beyond)) * w
-      for (let x = 0; x < bw; x++, k++) {
-        const its = rank[labels.of[row + min(w - 1, max(0, x - beyond))]!]!
-        own[k] = its === i ? 1 : 0
-        higher[k] = its > i ? 1 : 0
-      }
-    }
-    const near = grownBy(own, bw, bh, under)
+    parted(labels, rank, i, beyond, own, higher)
     const out = field(bw, bh)
-    for (let k = 0; k < bw * bh; k++) out.v[k] = own[k] === 1 || (higher[k] === 1 && near[k] === 1) ? 0 : 1
+    outsideOf(own, higher, grownBy(own, bw, bh, under), out.v)
     await pause()
     const lines = levelLines(blurred(kernels, out, max(0.7, (0.3 * radius) / scale)), 0.5)
       .filter((line) => abs(area2(line)) / 2 >= least * 0.4)

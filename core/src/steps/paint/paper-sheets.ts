@@ -150,28 +150,38 @@ export function papersIn(kernels: Kernels, { w, h, planes, cover }: ColourPlanes
   return papersOf(calm, count, kernels.raw.pow, cover)
 }
 
+/** Colours gathered: their sum, each by its share, and the shares. */
+interface Cell {
+  sum: Triple
+  n: number
+}
+
+/** Counts a colour for the eight cells round it. */
+function gather(cells: Map<number, Cell>, p: number, q: number, r: number): void {
+  const [x, y, z] = [p / CELL + 100, q / CELL + 100, r / CELL + 100]
+  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)]
+  for (let c = 0; c < 8; c++) {
+    const share = (c & 1 ? x - i : 1 - x + i) * (c & 2 ? y - j : 1 - y + j) * (c & 4 ? z - k : 1 - z + k)
+    if (share === 0) continue
+    const name = ((i + (c & 1)) * 256 + j + ((c >> 1) & 1)) * 256 + k + (c >> 2)
+    let cell = cells.get(name)
+    if (!cell) cells.set(name, (cell = { sum: [0, 0, 0], n: 0 }))
+    cell.sum[0] += p * share
+    cell.sum[1] += q * share
+    cell.sum[2] += r * share
+    cell.n += share
+  }
+}
+
 /** Papers out of a picture, dark to light: weighted k-means (Lloyd 1982) from colours far from each other (Gonzalez 1985). */
 function papersOf(calm: readonly Field[], count: number, pow: Kernels['raw']['pow'], cover?: Float32Array): string[] {
   const { w, h } = calm[0]!
   const every = max(1, Math.floor(sqrt((w * h) / 40000)))
-  const cells = new Map<number, { sum: Triple; n: number }>()
+  const cells = new Map<number, Cell>()
   for (let y = every >> 1; y < h; y += every)
     for (let x = every >> 1; x < w; x += every) {
       const at = y * w + x
-      if (cover && cover[at]! < 0.5) continue
-      const p: Triple = [calm[0]!.v[at]! * LIGHTNESS, calm[1]!.v[at]! - 0.5, calm[2]!.v[at]! - 0.5]
-      const place = p.map((v) => v / CELL + 100) as Triple
-      const base = place.map(Math.floor) as Triple
-      for (let k = 0; k < 8; k++) {
-        const corner = [k & 1, (k >> 1) & 1, k >> 2]
-        const share = corner.reduce((s, c, i) => s * (c ? place[i]! - base[i]! : 1 - place[i]! + base[i]!), 1)
-        if (share === 0) continue
-        const name = ((base[0] + corner[0]!) * 256 + base[1] + corner[1]!) * 256 + base[2] + corner[2]!
-        let cell = cells.get(name)
-        if (!cell) cells.set(name, (cell = { sum: [0, 0, 0], n: 0 }))
-        for (let c = 0; c < 3; c++) cell.sum[c]! += p[c]! * share
-        cell.n += share
-      }
+      if (!cover || cover[at]! >= 0.5) gather(cells, calm[0]!.v[at]! * LIGHTNESS, calm[1]!.v[at]! - 0.5, calm[2]!.v[at]! - 0.5)
     }
   const points = [...cells.values()].map(({ sum, n }) => ({ p: sum.map((v) => v / n) as Triple, weight: pow(n, CROWD) }))
   const apart = (a: Triple, b: Triple) => (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2

@@ -249,16 +249,23 @@ export async function recipeOf(pencils: Pencils, keying: Keying, kernels: Kernel
   return { n, cube }
 }
 
-/** Pressures for a display-encoded colour, between the corners of the cube. */
-export function pressuresAt({ n, cube }: Recipe, r: number, g: number, b: number, out: Float32Array): void {
-  const [x, y, z] = [min(SIDE - 1, max(0, r * (SIDE - 1))), min(SIDE - 1, max(0, g * (SIDE - 1))), min(SIDE - 1, max(0, b * (SIDE - 1)))]
-  const [i, j, k] = [min(SIDE - 2, floor(x)), min(SIDE - 2, floor(y)), min(SIDE - 2, floor(z))]
-  const [u, v, w] = [x - i, y - j, z - k]
-  out.fill(0)
+const onEdge = (v: number) => min(SIDE - 1, max(0, v * (SIDE - 1)))
+
+/** Pressures for a display-encoded colour, between the corners of the cube, added at a place of one plane a pencil. */
+export function pressuresAt({ n, cube }: Recipe, r: number, g: number, b: number, planes: readonly Float32Array[], place: number): void {
+  const x = onEdge(r)
+  const y = onEdge(g)
+  const z = onEdge(b)
+  const i = min(SIDE - 2, floor(x))
+  const j = min(SIDE - 2, floor(y))
+  const k = min(SIDE - 2, floor(z))
+  const u = x - i
+  const v = y - j
+  const w = z - k
   for (let c = 0; c < 8; c++) {
     const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
     if (share === 0) continue
     const at = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * n
-    for (let q = 0; q < n; q++) out[q] = out[q]! + share * cube[at + q]!
+    for (let q = 0; q < n; q++) planes[q]![place] = planes[q]![place]! + share * cube[at + q]!
   }
 }

@@ -14,7 +14,7 @@ import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts
 import { boxes, chosenFor, pigmentOf, washes, type Pigment } from './pigments.ts'
 
 // taken once: loops over planes look nothing up
-const { max, min, round, sqrt } = Math
+const { ceil, max, min, round, sqrt } = Math
 
 /** A wash: where it lies, and what it is made of, each a small picture of four floats a pixel. */
 interface Glaze {
@@ -113,7 +113,7 @@ async function shapeOf(
   await pause()
   const a = (p.tilt * 3.141592653589793) / 180
   const shape = new Float32Array(w * h * 4)
-  describe(shape, d, { ...p, tx: kernels.raw.cos(a), ty: -kernels.raw.sin(a), wet: 0.5 + p.wetness * 0.01 * max(w, h) })
+  describe(shape, d, slopes(kernels, d), { ...p, tx: kernels.raw.cos(a), ty: -kernels.raw.sin(a), wet: 0.5 + p.wetness * 0.01 * max(w, h) })
   return { shape, inside: labels.of }
 }
 
@@ -121,10 +121,10 @@ async function shapeOf(
 function describe(
   shape: Float32Array,
   d: Field,
+  slope: { x: Field; y: Field },
   { found, dry, edges, scale, tx, ty, wet }: { found: Field; dry: Field | null; edges: number; scale: number; tx: number; ty: number; wet: number },
 ): void {
-  const s = slopes(d)
-  const [sx, sy] = [s.x.v, s.y.v]
+  const [sx, sy] = [slope.x.v, slope.y.v]
   for (let i = 0; i < d.v.length; i++) {
     const lost = 1 - between(found.v[i]!, 0.3 - 0.3 * edges, 0.62 - 0.5 * edges)
     const [x, y] = [sx[i]!, sy[i]!]
@@ -190,8 +190,7 @@ function below({ v }: Field, limit: number, cover: ArrayLike<number>): Uint8Arra
 
 /** Adds accents to darks: what is darker than round about, where the eye goes. */
 function accents(darks: Uint8Array, crisp: Float32Array, tone: Float32Array, detail: Float32Array, limit: number, cover: ArrayLike<number>): void {
-  for (let i = 0; i < darks.length; i++)
-    if (cover[i]! >= 0.3 && crisp[i]! < tone[i]! - 0.1 && detail[i]! > 0.3 && crisp[i]! < limit) darks[i] = 1
+  for (let i = 0; i < darks.length; i++) if (cover[i]! >= 0.3 && crisp[i]! < tone[i]! - 0.1 && detail[i]! > 0.3 && crisp[i]! < limit) darks[i] = 1
 }
 
 /** How dry the brush runs towards the lights. */
@@ -260,8 +259,8 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   // the last are the darks, whatever the number of washes
   limits[count - 1] = quantile(crisp, cover, 0.09)
   const wash = washes(p.pigments, raw)
-  const [tw, th] = [halved(tone).w, halved(tone).h]
-  const wanted = target.map(halved)
+  const [tw, th] = [ceil(w / 2), ceil(h / 2)]
+  const wanted = target.map((t) => halved(kernels, t))
   const laid = [field(tw, th), field(tw, th), field(tw, th)] as const
   const glazes: Glaze[] = []
   const masks: Uint8Array[] = []
@@ -288,7 +287,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const wide = (last ? 0.004 : k === 0 ? 0.022 : 0.014) * max(w, h)
     const spreads: Field[] = []
     // colours are broad: half the size is enough for them
-    const rare = halved(weights)
+    const rare = halved(kernels, weights)
     const low = weighing(kernels, rare, wide / 2)
     for (let c = 0; c < 3; c++) {
       const wants = stillWanted(wanted[c]!, laid[c]!)
@@ -299,7 +298,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     }
     wash(spreads[0]!.v, spreads[1]!.v, spreads[2]!.v, tints)
     await pause()
-    const there = halved({ w, h, v: new Float32Array(inside) })
+    const there = halved(kernels, { w, h, v: new Float32Array(inside) })
     for (let c = 0; c < 3; c++) lay(laid[c]!.v, there.v, tints, c)
     glazes.push({ shape, tints })
   }
@@ -319,7 +318,7 @@ function bloomsIn(
   { cos, sin }: Kernels['raw'],
 ): Bloom[] {
   const found: Bloom[] = []
-  const tw = Math.ceil(w / 2)
+  const tw = ceil(w / 2)
   for (let k = 0; k < TRIES && found.length < MOST_BLOOMS; k++) {
     const [x, y] = [chance(k, 0, 71) * w, chance(k, 1, 71) * h]
     const radius = (0.022 + 0.05 * chance(k, 2, 71) ** 2) * max(w, h)
