@@ -92,6 +92,28 @@ test('under a moving hand the last plan over the input is lent; it is never kept
   expect((await compute(engine, made(['contours']))).pixels).toEqual((await compute(fresh, made(['contours']))).pixels)
 })
 
+test.each([
+  ['coloured-pencil', 'layMarks', { tooth: { value: 3, unit: 'px' } }],
+  ['flowing-oil', 'layPaint', { gloss: 0.7 }],
+] as const)('of %s what small pictures show is laid once, whatever is drawn on it', async (id, kernel, drawing) => {
+  const engine = newTestEngine(kernels, sources)
+  const small = { level: 2, quick: true }
+  await compute(engine, made([id]), small)
+  const spy = jest.spyOn(kernels.raw, kernel)
+  const again = await compute(engine, made([id, drawing]), small)
+  expect(spy).not.toHaveBeenCalled()
+  const back = await compute(engine, made([id]), { ...small, quick: false })
+  const calls = spy.mock.calls.length
+  // what is not hurried is laid by all its places
+  expect(calls).toBeGreaterThan(0)
+  await compute(engine, made([id, { ...drawing, seed: 77 }]), small)
+  expect(spy.mock.calls.length).toBeGreaterThan(calls)
+  jest.restoreAllMocks()
+  const fresh = newTestEngine(kernels, sources)
+  expect(again.pixels).toEqual((await compute(fresh, made([id, drawing]), small)).pixels)
+  expect(back.pixels).toEqual((await compute(fresh, made([id]), { ...small, quick: false })).pixels)
+})
+
 test('a plan given up half-way is laid on by itself, and the next look finds it', async () => {
   const engine = newTestEngine(kernels, sources)
   const signal = { cancelled: false }

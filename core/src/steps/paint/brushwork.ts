@@ -3,6 +3,7 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, marksIn, type Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
 import { addressOf } from '../picture.ts'
+import { laidLately } from '../laid-lately.ts'
 import { choosePlaces, gather, sparseBy } from '../line/draw-marks.ts'
 
 // taken once: loops over planes look nothing up
@@ -175,16 +176,22 @@ export function drawBrushwork(
   const scale = 1 / 2 ** level
   const wide = { x: region.x - AROUND, y: region.y - AROUND, w: region.w + 2 * AROUND, h: region.h + 2 * AROUND }
   const { ground } = work
+  const apart = sparseBy(quick, level, PLACES_APART)
   kernels.scratch(wide.w * wide.h * 16, (plane) => {
-    // places of the ground are counted from the extent's corner
-    const [gx, gy] = [wide.x - round(extent.x * scale), wide.y - round(extent.y * scale)]
-    const step = ground.w / (extent.w * scale)
-    withPart(kernels, ground, { x: gx, y: gy, w: wide.w, h: wide.h }, step, (under, row) =>
-      raw.enlargePaint(plane, wide.w * 16, wide.w, wide.h, gx, gy, under, row, ground.w, ground.h, step),
-    )
-    const { weave } = tool
-    if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
-    layOn(kernels, work, wide, scale, plane, tool, sparseBy(quick, level, PLACES_APART))
+    const lay = () => {
+      // places of the ground are counted from the extent's corner
+      const [gx, gy] = [wide.x - round(extent.x * scale), wide.y - round(extent.y * scale)]
+      const step = ground.w / (extent.w * scale)
+      withPart(kernels, ground, { x: gx, y: gy, w: wide.w, h: wide.h }, step, (under, row) =>
+        raw.enlargePaint(plane, wide.w * 16, wide.w, wide.h, gx, gy, under, row, ground.w, ground.h, step),
+      )
+      const { weave } = tool
+      if (weave) raw.weavePaint(plane, wide.w * 16, wide.w, wide.h, wide.x, wide.y, 1 / (weave.pitch * scale), weave.high, 5)
+      layOn(kernels, work, wide, scale, plane, tool, apart)
+    }
+    // the lamp moves over paint that lies there
+    if (apart > 0) laidLately(kernels, work.marks, JSON.stringify(tool), level, wide, plane, wide.w * wide.h * 4, lay)
+    else lay()
     const high = (max(8, light.height) * 3.141592653589793) / 180
     const way = (light.direction * 3.141592653589793) / 180
     const [lx, ly] = [raw.cos(way) * raw.cos(high), -raw.sin(way) * raw.cos(high)]

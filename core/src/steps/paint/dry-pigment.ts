@@ -4,6 +4,7 @@ import type { Region } from '../../base/region.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import type { Marks } from '../../paths/marks.ts'
 import type { Pic } from '../contract.ts'
+import { laidLately } from '../laid-lately.ts'
 import { layMarks, sparseBy } from '../line/draw-marks.ts'
 import { addressOf } from '../picture.ts'
 import { withPart, type Ground } from './brushwork.ts'
@@ -52,7 +53,11 @@ export function drawPigments(
   kernels.scratch(n * bytes + n * 16 + 64, (planes) => {
     const pigments = (planes + n * bytes + 15) & ~15
     laid.forEach((l, k) => {
-      layMarks(kernels, l.marks, region, level, planes + k * bytes, 1, sparseBy(quick, level))
+      const apart = sparseBy(quick, level)
+      const plane = planes + k * bytes
+      const lay = () => layMarks(kernels, l.marks, region, level, plane, 1, apart)
+      if (apart > 0) laidLately(kernels, l.marks, 'marks', level, region, plane, w * h, lay)
+      else lay()
       kernels.f32(pigments + k * 16, 4).set('covers' in l ? [...l.covers, 1] : [...l.through, 0])
     })
     const paper = pigments + n * 16
