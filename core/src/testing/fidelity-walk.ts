@@ -4,6 +4,7 @@ import { artworkFromPhoto } from '../artwork/load.ts'
 import { madeBy } from '../artwork/recipe.ts'
 import { recipes } from '../recipes/registry.ts'
 import type { Artwork } from '../artwork/schema.ts'
+import type { Engine } from '../engine/engine.ts'
 import { GraphCompiler } from '../engine/graph.ts'
 import { coarsestAt } from '../engine/levels.ts'
 import { reducedFromFull } from '../engine/host.ts'
@@ -121,9 +122,8 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   await addOtherPicture(kernels, sources)
   const hastyAt = async (engine: ReturnType<typeof newTestEngine>, artwork: Artwork, w: number, h: number) =>
     grey((await compute(engine, artwork, { level: 2, quick: true })).pixels, w >> 2, h >> 2, 65535)
-  const measure = async (artwork: Artwork, { w, h }: { w: number; h: number }, setting: string, hasty: boolean) => {
+  const measure = async (engine: Engine, artwork: Artwork, { w, h }: { w: number; h: number }, setting: string, hasty: boolean) => {
     const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
-    const engine = newTestEngine(kernels, sources)
     const at = async (level: number) => {
       const region = { x: 0, y: 0, w: w >> level, h: h >> level }
       const reduced = new Uint8Array(await reducedFromFull(engine, node, level, region, artwork.sheet, { cancelled: false }))
@@ -155,6 +155,8 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
   // what is planned, and the render reduced whatever its values, is looked at once for each setting: a small picture shows it as well
   const sizeFor = (laid: boolean, setting: string, usual: keyof typeof sizes) => (!laid ? usual : setting === 'defaults' ? 'small' : 'tiny')
   for (const step of steps.filter((x) => wanted(x.id))) {
+    // plans and facts are kept from value to value, pixels are not
+    const engine = newTestEngine(kernels, sources)
     const laid = laidWhole({ chain: [{ step: step.id }] })
     for (const [setting, params] of settingsOf(step, RANDOM, sizes[laid ? 'tiny' : 'small'].w / 2)) {
       turn++
@@ -163,18 +165,19 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
         const artwork = on(name, size)
         artwork.layers[0]!.chain = [newStep(step.id, params)]
         if (spared(artwork, setting, i)) continue
-        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })
+        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(engine, artwork, sizes[size], setting, looked(setting, name))) })
       }
     }
   }
   for (const recipe of recipes.filter((x) => wanted(x.id))) {
+    const engine = newTestEngine(kernels, sources)
     for (const [setting, values] of recipeSettings(recipe, RANDOM_RECIPE)) {
       turn++
       for (const [i, name] of photos.entries()) {
         const size = sizeFor([...allLayers(recipe.layers)].some(laidWhole), setting, 'large')
         const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
-        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(artwork, sizes[size], setting, looked(setting, name))) })
+        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(engine, artwork, sizes[size], setting, looked(setting, name))) })
       }
     }
   }

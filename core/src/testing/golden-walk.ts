@@ -48,10 +48,8 @@ await addOtherPicture(kernels, sources)
 const hashOf = (pixels: Uint16Array) => createHash('sha256').update(new Uint8Array(pixels.buffer)).digest('hex').slice(0, 10)
 
 /** The hash of an artwork's pixels at each level; of the levels at which pieces differ from the whole, both, with a sign between. */
-async function hashes(artwork: Artwork, levels = GOLDEN_LEVELS): Promise<string[]> {
+async function hashes(artwork: Artwork, levels = GOLDEN_LEVELS, engine = newTestEngine(kernels, sources)): Promise<string[]> {
   const found: string[] = []
-  // plans and facts are kept, pixels are not
-  const engine = newTestEngine(kernels, sources)
   for (const level of levels) {
     const each: string[] = []
     for (const grid of [
@@ -70,19 +68,21 @@ const golden: Golden = {}
 const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'golden', ppi: 300 })
 for (const step of [...steps, ...olderSteps].filter((s) => wanted(s.id))) {
   const of: Golden[string] = (golden[`${step.id}@${step.version}`] = {})
+  // plans and facts are kept from value to value, pixels are not
+  const engine = newTestEngine(kernels, sources)
   // what is painted is looked at where there is something to paint
   const onNoise = settingsOf(step, 0, W / 2).filter(([setting]) => setting === 'defaults' || !(step.group === 'paint' && step.goesBy))
   for (const [setting, params] of onNoise) {
     const artwork = photo()
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
-    of[setting] = await hashes(artwork)
+    of[setting] = await hashes(artwork, GOLDEN_LEVELS, engine)
   }
   if (!step.goesBy) continue
   const forms = stroked(step) ? SMALL_FORMS : FORMS
   for (const [setting, params] of settingsOf(step, 0, forms.width / 2)) {
     const artwork = artworkFromPhoto({ ...forms, title: 'golden', ppi: 300 })
     artwork.layers[0]!.chain = [{ ...newStep(step.id), version: step.version, params: { ...step.defaults, ...params } }]
-    of[`forms, ${setting}`] = await hashes(artwork, [0])
+    of[`forms, ${setting}`] = await hashes(artwork, [0], engine)
   }
 }
 const usesOf = (layers: Recipe['layers']) => [...allLayers(layers)].flatMap((l) => l.chain)
@@ -100,10 +100,11 @@ for (const recipe of [...recipes, ...formerly].filter((r) => wanted(r.id))) {
   // of what is painted stroke upon stroke one end of each control: its steps are pinned at both
   const painted = usesOf(recipe.layers).some(({ step, version }) => stroked(stepAt(step, version)))
   const settings = recipeSettings(recipe, 0)
+  const engine = newTestEngine(kernels, sources)
   for (const [setting, values] of formerly.includes(recipe) ? settings.filter(([name]) => name === 'defaults') : settings) {
     if (painted && setting.endsWith(' low')) continue
     const artwork = photo()
-    of[setting] = await hashes(madeBy(artwork, recipe, values as Record<string, number | string>))
+    of[setting] = await hashes(madeBy(artwork, recipe, values as Record<string, number | string>), GOLDEN_LEVELS, engine)
   }
 }
 

@@ -1,6 +1,7 @@
 import { newStep } from '../artwork/layers.ts'
 import { artworkFromPhoto } from '../artwork/load.ts'
 import type { Artwork } from '../artwork/schema.ts'
+import type { Engine } from '../engine/engine.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Rgba } from './kernel-run.ts'
 import { MemorySources } from './memory-source.ts'
@@ -31,6 +32,16 @@ function versioned(name: string, params: Record<string, unknown> = {}) {
   return { ...newStep(id), version: Number(version), params: { ...stepAt(id, Number(version)).defaults, ...params } }
 }
 
+async function engineOf(kernels: Kernels, pictures: Readonly<Record<string, Rgba>>): Promise<Engine> {
+  const sources = new MemorySources()
+  for (const [asset, { w, h, v }] of Object.entries(pictures))
+    await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 16 }, new Uint8Array(v.buffer, v.byteOffset, v.byteLength))
+  return newTestEngine(kernels, sources)
+}
+
+/** Engines by the picture that they know: what is studied and planned of it is not found again for each value of a step. Pictures do not change. */
+const engines = new WeakMap<Rgba, Engine>()
+
 /** A picture through steps (`id`, or `id@version`), computed by the engine at full size. `edit` may change the artwork before; `others` are further pictures by asset. */
 export async function through(
   kernels: Kernels,
@@ -39,12 +50,11 @@ export async function through(
   edit: (a: Artwork) => Artwork = (a) => a,
   others: Readonly<Record<string, Rgba>> = {},
 ): Promise<Rgba> {
-  const sources = new MemorySources()
-  for (const [asset, { w, h, v }] of Object.entries({ ...others, [ASSET]: p }))
-    await sources.add(kernels, asset, { width: w, height: h, channels: 4, depth: 16 }, new Uint8Array(v.buffer, v.byteOffset, v.byteLength))
+  const alone = Object.keys(others).length === 0
+  const engine = (alone && engines.get(p)) || (await engineOf(kernels, { ...others, [ASSET]: p }))
+  if (alone) engines.set(p, engine)
   const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't', ppi: 300 })
   artwork.layers[0]!.chain = steps.map(([name, params]) => versioned(name, params))
-  const engine = newTestEngine(kernels, sources)
   const { pixels } = await compute(engine, edit(artwork))
   engine.clear()
   return { w: p.w, h: p.h, v: pixels }
