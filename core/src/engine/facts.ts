@@ -3,7 +3,7 @@ import type { Analysis, Plane, PlannedStep } from '../steps/contract.ts'
 import type { Pic } from '../steps/contract.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { hashOf } from '../base/hash.ts'
-import { studyOf, type Study } from '../study/study.ts'
+import { carriedOn, studyOf, type Study } from '../study/study.ts'
 import { field, type Field } from '../study/fields.ts'
 import { paintedStudy, turnedWay, type StudyPaint } from '../study/painted.ts'
 import type { Node, StudyHands } from './graph.ts'
@@ -125,7 +125,8 @@ export class Facts {
       this.recall(name)?.found ??
       (await this.undertakings.join(name, request, (own) =>
         this.made(name, async () => {
-          const study = await this.studyFor(node, own)
+          const found = await this.studyFor(node, own)
+          const study = def.beyond ? carriedOn(found) : found
           const progress = (share: number) => own.tell?.(`Laying ${def.title}`, share)
           return def.lay!({ study, kernels: this.kernels, facts, extent: input.extent, pause: own.pause, progress }, paramsAt(laying, node.params, 0) as never)
         }),

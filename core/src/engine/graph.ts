@@ -22,7 +22,7 @@ import { resolveLength, type Ellipse, type Length, type LengthSpec, type Picture
 import { stepAt } from '../steps/registry.ts'
 import type { Spot } from '../study/painted.ts'
 import type { StudyPart } from '../base/study-parts.ts'
-import { cellOf, studyView } from './study-view.ts'
+import { cellOf, studyView, studyViewBeyond } from './study-view.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { findLiveCycle, liveCycle, wouldCircle } from '../artwork/cycles.ts'
 import { grow, intersect, isEmpty, union, type Region } from '../base/region.ts'
@@ -355,14 +355,17 @@ export class GraphCompiler {
     const plane = layer.study?.[part] ?? null
     const address: PlaneAddress = { layer: id, step: null, part }
     const painted = this.plane(address, plane, channelsOfStudy(part), blankAt(this.artwork, address), input.extent)
-    const params = { ...studyView.defaults, part, cell: cellOf(input.extent) }
+    const shown = at >= 0 ? layer.chain[at]! : null
+    // as the step sees it that goes by it first
+    const view = shown && stepAt(shown.step, shown.version).beyond ? studyViewBeyond : studyView
+    const params = { ...view.defaults, part, cell: cellOf(input.extent) }
     const others = { painted }
-    const hands = part === 'detail' ? this.handsOf(layer, studyView, input.extent, false, ['spots']) : null
+    const hands = part === 'detail' ? this.handsOf(layer, view, input.extent, false, ['spots']) : null
     const node = this.intern({
-      ...this.named([input, painted], 'step', this.salt, studyView.id, studyView.version, params, handsKey(hands)),
+      ...this.named([input, painted], 'step', this.salt, view.id, view.version, params, handsKey(hands)),
       kind: 'step',
       extent: input.extent,
-      def: studyView,
+      def: view,
       params,
       input,
       others,

@@ -160,6 +160,24 @@ test('the look spot and pins raise the detail of the study that is shown, where 
   expect(red(there, 80, 60)).toBeCloseTo(red(then, 80, 60), 2)
 })
 
+test('of a cut-out the study is shown as the step on the layer sees it: on beyond the silhouette, or as it once did', async () => {
+  const name = 'd'.repeat(64)
+  const bytes = new Uint8Array(W * H * 4).fill(70)
+  const inside = (x: number, y: number) => (x - W / 2) ** 2 + (y - H / 2) ** 2 < 80 ** 2
+  for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) bytes[(y * W + x) * 4 + 3] = inside(x, y) ? 255 : 0
+  await sources.add(kernels, name, { width: W, height: H, channels: 4, depth: 8 }, bytes)
+  const detail = async (version: number) => {
+    const a = artworkFromPhoto({ asset: name, width: W, height: H, title: 't' })
+    a.layers[0]!.chain = [{ ...newStep('hatching', {}, 's'), version }]
+    const { pixels } = await shown(a, { target: { type: 'study', layer: a.layers[0]!.id, part: 'detail' } })
+    return (x: number) => pixels[((H / 2) * W + x) * 4]! / 65535
+  }
+  const [now, once] = [await detail(3), await detail(2)]
+  // what has detail is shown in petrol, which has little red: an even disc has none, once its rim was one
+  expect(now(W / 2 + 77)).toBeCloseTo(now(W / 2 + 40), 2)
+  expect(once(W / 2 + 77)).toBeLessThan(once(W / 2 + 40) - 0.1)
+})
+
 test('the study shown is the same in any tiling, and shows what was combed as such', async () => {
   const combed = await stroked(made('hatching', pen), 'flow', { type: 'comb' }, [
     [40, 27],

@@ -134,40 +134,46 @@ function line(kernels: Kernels, { ptr, stride, region }: Pic, { mx, my, cos, sin
   }
 }
 
-export const studyView = defineStep({
-  id: 'study-view',
-  version: 1,
-  title: 'The study',
-  group: 'line',
-  kind: 'planned',
-  help: 'What was found in a photo, over the photo paled.',
-  method: 'The fields of the study, enlarged by straight lines',
-  params: {
-    part: choice({
-      title: 'Part',
-      default: 'masses',
-      options: studyParts.map((value) => ({ value, title: studyWords[value].title })),
-      help: 'Which of the six.',
-    }),
-    cell: number({ title: 'Lines apart', default: CLOSEST, min: 1, max: 1e5, step: 1, help: 'From one line of the flow to the next, full-size pixels.' }),
-  },
-  goesBy: studyParts,
-  drawnBy: ['part', 'cell'],
-  lay: ({ study }: Laying) => study,
-  needs: (region: Region, { part, cell }, level) => (part === 'flow' ? grow(region, ceil(cell / 2 ** level) + 1) : region),
-  draw: ({ input, output, others, kernels, level, plan }, { part, cell }) => {
-    const per = 2 ** level / plan.scale
-    const shown: Shown = {
-      input,
-      painted: others['painted']!,
-      output,
-      kernels,
-      per,
-      cell: cell / 2 ** level,
-      u: (0.5 * 2 ** level - plan.x) / plan.scale - 0.5,
-      v: (0.5 * 2 ** level - plan.y) / plan.scale - 0.5,
-    }
-    if (part === 'flow') showFlow(shown, plan)
-    else showValues(shown, plan, part as Exclude<StudyPart, 'flow'>)
-  },
-})
+const viewOf = (version: 1 | 2) =>
+  defineStep({
+    id: 'study-view',
+    version,
+    title: 'The study',
+    group: 'line',
+    kind: 'planned',
+    help: 'What was found in a photo, over the photo paled.',
+    method: 'The fields of the study, enlarged by straight lines',
+    params: {
+      part: choice({
+        title: 'Part',
+        default: 'masses',
+        options: studyParts.map((value) => ({ value, title: studyWords[value].title })),
+        help: 'Which of the six.',
+      }),
+      cell: number({ title: 'Lines apart', default: CLOSEST, min: 1, max: 1e5, step: 1, help: 'From one line of the flow to the next, full-size pixels.' }),
+    },
+    goesBy: studyParts,
+    beyond: version > 1,
+    drawnBy: ['part', 'cell'],
+    lay: ({ study }: Laying) => study,
+    needs: (region: Region, { part, cell }, level) => (part === 'flow' ? grow(region, ceil(cell / 2 ** level) + 1) : region),
+    draw: ({ input, output, others, kernels, level, plan }, { part, cell }) => {
+      const per = 2 ** level / plan.scale
+      const shown: Shown = {
+        input,
+        painted: others['painted']!,
+        output,
+        kernels,
+        per,
+        cell: cell / 2 ** level,
+        u: (0.5 * 2 ** level - plan.x) / plan.scale - 0.5,
+        v: (0.5 * 2 ** level - plan.y) / plan.scale - 0.5,
+      }
+      if (part === 'flow') showFlow(shown, plan)
+      else showValues(shown, plan, part as Exclude<StudyPart, 'flow'>)
+    },
+  })
+
+/** The study as it was found; and as it goes on beyond a silhouette, for steps that go by that. */
+export const studyView = viewOf(1)
+export const studyViewBeyond = viewOf(2)

@@ -150,6 +150,8 @@ interface Declared<P extends ParamSpecs, F> {
   measure?: (picture: Analysis) => Plane
   /** Of a step that plans out of the study of its input: what of it it goes by. Shown with its controls, where each can be painted over by hand. */
   goesBy?: readonly StudyPart[]
+  /** Of such a step: it is handed the study as the picture goes on beyond its silhouette (`carriedOn`), where parts of it are clear. */
+  beyond?: boolean
   /** Something about its input that its controls show and its picture does not go by. */
   inspect?: (work: Analysis, params: LevelParams<P>) => unknown
 }

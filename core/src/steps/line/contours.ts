@@ -2,7 +2,7 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { crestsOf } from '../../study/crests.ts'
 import { between, blurred, mapped, slopes, type Field } from '../../study/fields.ts'
-import { carriedOn, type Study } from '../../study/study.ts'
+import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { colour, length, percent, rose, share, tone } from '../params/index.ts'
 import { facingsOf } from './contours-1.ts'
@@ -62,9 +62,9 @@ const stepOf = (version: 2 | 3) =>
     drawnBy: ['ink', 'paper'],
     inspect: facingsOf,
     goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
-    lay: async ({ study: found, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
+    beyond: version > 2,
+    lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
       const cut = version > 2
-      const study = cut ? carriedOn(found) : found
       const list = new MarkList()
       const sigma = Math.max(0.7, p.detail / 3 / study.scale)
       const seen = summarised(study)

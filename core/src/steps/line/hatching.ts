@@ -2,7 +2,6 @@ import { QuillError } from '../../base/errors.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { at, between, blurred, mapped, type Field } from '../../study/fields.ts'
 import { streamlines, type Streamlines, type Way } from '../../study/streamlines.ts'
-import { carriedOn } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { angle, choice, colour, length, mm, number, percent, seed, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
@@ -294,7 +293,8 @@ const stepOf = (version: 2 | 3) =>
     coarsest: () => 0,
     drawnBy: ['ink', 'paper', 'tooth'],
     goesBy: ['masses', 'flow', 'edges', 'detail', 'focus'],
-    lay: async ({ study: found, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
+    beyond: version > 2,
+    lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
       const layers = round(p.layers)
       const strokes = (extent.w * extent.h * layers) / max(1, p.spacing * min(p.length, 60 * p.spacing))
       if (strokes > MOST) {
@@ -305,7 +305,6 @@ const stepOf = (version: 2 | 3) =>
         )
       }
       const cut = version > 2
-      const study = cut ? carriedOn(found) : found
       const { scale, w, h, unit } = study
       const { sin } = kernels.raw
       const hand = hands[p.tool as Tool]

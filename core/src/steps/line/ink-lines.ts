@@ -5,7 +5,7 @@ import { evenedLine, fairLine } from '../../paths/fair.ts'
 import { merged } from '../../study/regions.ts'
 import { crestsOf, type Crest, type CrestPoint } from '../../study/crests.ts'
 import { at, between, blurred, field, mapped, slopes, type Field } from '../../study/fields.ts'
-import { carriedOn, type Study } from '../../study/study.ts'
+import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
 import { drawMarks } from './draw-marks.ts'
@@ -334,10 +334,10 @@ const stepOf = (version: 2 | 3) =>
     coarsest: () => 0,
     drawnBy: ['ink', 'paper'],
     goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
-    lay: async ({ study: found, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
+    beyond: version > 2,
+    lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
       const list = new MarkList()
       const cut = version > 2
-      const study = cut ? carriedOn(found) : found
       const sigma = max(0.7, p.detail / 3 / study.scale)
       const seen = summarised(study)
       const source = cut ? cutOut(seen, study.cover) : seen

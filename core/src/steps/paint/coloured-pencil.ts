@@ -2,7 +2,6 @@ import { hexOfRgb, oklabOfRgb, rgbOfHex, rgbOfOklab, type Triple } from '../../c
 import type { Kernels } from '../../kernels/kernels.ts'
 import { MarkList, type Marks } from '../../paths/marks.ts'
 import { at, between, type Field } from '../../study/fields.ts'
-import { carriedOn } from '../../study/study.ts'
 import { defineStep, type Analysis, type Laying } from '../contract.ts'
 import { paletteOf } from '../colour/photo-palette.ts'
 import { keyOf } from '../line/hatching.ts'
@@ -182,9 +181,9 @@ function stepOf(version: 1 | 2 | 3 | 4) {
       ...coloursOf(work),
       pencils: lightest(p.pencils.length > 0 ? p.pencils : pencilsFor(work, round(p.count)), work.kernels.raw.pow),
     }),
-    lay: async ({ study: found, kernels, facts: given, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
-      const study = runsOn ? carriedOn(found) : found
-      const facts = runsOn && found.carried ? { ...given, cover: coverBeyond(kernels, given, RUN_ON) } : given
+    beyond: runsOn,
+    lay: async ({ study, kernels, facts: given, extent, pause, progress }: Laying<Facts>, p): Promise<Laid[]> => {
+      const facts = runsOn && study.carried ? { ...given, cover: coverBeyond(kernels, given, RUN_ON) } : given
       const { w, h, cover, pencils } = facts
       const { pow } = kernels.raw
       const unit = max(w, h) / 1000

@@ -1,5 +1,5 @@
 import { between } from '../../study/fields.ts'
-import { carriedOn, type Study } from '../../study/study.ts'
+import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { share } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
@@ -43,7 +43,8 @@ const stepOf = (version: 1 | 2) =>
       details: share({ title: 'Details kept', default: 0.85, help: 'How much of the photo stays where the eye goes: eyes, lettering, found edges in focus.' }),
     },
     goesBy: ['masses', 'detail', 'focus'],
-    lay: ({ study }: Laying, p): Masses => planesOf(version > 1 ? carriedOn(study) : study, p),
+    beyond: version > 1,
+    lay: ({ study }: Laying, p): Masses => planesOf(study, p),
     draw: ({ input, output, kernels, level, plan }) => {
       const { x, y, w, h } = output.region
       const per = 2 ** level / plan.scale
