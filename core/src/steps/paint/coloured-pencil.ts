@@ -9,7 +9,7 @@ import { angle, colour, length, mm, number, palette, percent, seed, share } from
 import { colourMasses, coloursOf, coverBeyond, lightnessOf, type Colours } from './colours.ts'
 import { drawPigments, LOG2, type DryPigment } from './dry-pigment.ts'
 import { layRows } from './hand-rows.ts'
-import { stickStrokes, strokeOn } from './stick-strokes.ts'
+import { stickStrokes, strokeOn, type Flows } from './stick-strokes.ts'
 import { pencilsOf, pressuresAt, recipeOf, type Recipe } from './pencil-mix.ts'
 
 // taken once: loops over planes look nothing up
@@ -220,6 +220,7 @@ function stepOf(version: 1 | 2 | 3 | 4) {
       }
       const cell = (x: number, y: number) => min(h - 1, max(0, round(y))) * w + min(w - 1, max(0, round(x)))
       const laid: Laid[] = []
+      const flows: Flows = new Map()
       for (let k = 0; k < n; k++) {
         progress(0.4 + (0.6 * k) / n)
         const list = new MarkList()
@@ -289,6 +290,7 @@ function stepOf(version: 1 | 2 | 3 | 4) {
               },
               tell: () => undefined,
             },
+            flows,
           )
         laid.push({ marks: list.done(extent), colour: pencils[k]! })
       }

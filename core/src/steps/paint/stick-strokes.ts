@@ -64,12 +64,19 @@ export function strokeOn(list: MarkList, { line, half, luck }: StickStroke, broa
   list.end()
 }
 
-/** Strokes over the whole sheet, of few sizes: along the forms, and where there are none as the hand goes. Those of the broadest come first. */
+/** Flows of one study, by how calm they are. */
+export type Flows = Map<number, ReturnType<typeof flowFor>>
+
+/**
+ * Strokes over the whole sheet, of few sizes: along the forms, and where there are none as the hand goes. Those of the broadest come first.
+ * @param flows given by who strokes over one study again and again: what is calmed once is not calmed again
+ */
 export async function stickStrokes(
   { study, kernels, facts, extent, pause }: Laying<Colours>,
   p: StickHand,
   sizes: readonly { size: number; long: number }[],
   asked: Asked,
+  flows: Flows = new Map(),
 ): Promise<void> {
   const { w, h, cover } = facts
   const scale = max(extent.w / w, extent.h / h)
@@ -80,7 +87,9 @@ export async function stickStrokes(
     asked.tell(zone / sizes.length)
     const half = max(0.5, (0.5 * p.stick * size) / scale)
     const longest = max(3 * half, (p.length * long) / scale)
-    const along = flowFor(study, (f) => blurred(kernels, f, max(1.5, 1.6 * half * across)))
+    const calm = max(1.5, 1.6 * half * across)
+    const along = flows.get(calm) ?? flowFor(study, (f) => blurred(kernels, f, calm))
+    flows.set(calm, along)
     const direction = directionOf(along, across, { hand: p.hand, lean: p.lean ?? 0.22, swing: 10 + 30 * p.wobble, often: 0.07 * max(w, h) }, kernels.raw)
     const apartBy = sqrt((2 * half * longest * 0.62) / (0.5 + 1.3 * p.closeness))
     // some begin beyond the picture: it has no rim where strokes are fewer
