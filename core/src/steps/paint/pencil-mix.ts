@@ -1,3 +1,4 @@
+import { corners, cornersAt } from '../../colour/corners.ts'
 import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colour/oklab.ts'
 import { srgbToLinear } from '../../colour/srgb.ts'
 import { nnls } from '../../base/nnls.ts'
@@ -249,23 +250,16 @@ export async function recipeOf(pencils: Pencils, keying: Keying, kernels: Kernel
   return { n, cube }
 }
 
+const about = corners()
 const onEdge = (v: number) => min(SIDE - 1, max(0, v * (SIDE - 1)))
 
 /** Pressures for a display-encoded colour, between the corners of the cube, added at a place of one plane a pencil. */
 export function pressuresAt({ n, cube }: Recipe, r: number, g: number, b: number, planes: readonly Float32Array[], place: number): void {
-  const x = onEdge(r)
-  const y = onEdge(g)
-  const z = onEdge(b)
-  const i = min(SIDE - 2, floor(x))
-  const j = min(SIDE - 2, floor(y))
-  const k = min(SIDE - 2, floor(z))
-  const u = x - i
-  const v = y - j
-  const w = z - k
+  cornersAt(SIDE, onEdge(r), onEdge(g), onEdge(b), about)
   for (let c = 0; c < 8; c++) {
-    const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
+    const share = about.shares[c]!
     if (share === 0) continue
-    const at = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * n
+    const at = about.at[c]! * n
     for (let q = 0; q < n; q++) planes[q]![place] = planes[q]![place]! + share * cube[at + q]!
   }
 }

@@ -1,11 +1,12 @@
 import { nnls } from '../../base/nnls.ts'
+import { corners, cornersAt } from '../../colour/corners.ts'
 import { layerOf, overGround } from '../../colour/kubelka-munk.ts'
 import { rgbOfHex, type Triple } from '../../colour/oklab.ts'
 import { srgbToLinear } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 
 // taken once: loops over planes look nothing up
-const { floor, max, min } = Math
+const { max, min } = Math
 
 /** A pigment of a thickness that a full wash has. */
 export interface Pigment {
@@ -138,22 +139,19 @@ export function washes(
 /** Where a density lies along an edge of the cube. */
 const placeOf = (v: number) => min(SIDE - 1, Math.sqrt(max(0, v) / DEEPEST) * (SIDE - 1))
 
+const about = corners()
+
 /** Straight between the eight corners about a place. */
 function fromCube(cube: Float32Array, x: number, y: number, z: number, out: Float32Array, o: number): void {
-  const i = min(SIDE - 2, floor(x))
-  const j = min(SIDE - 2, floor(y))
-  const k = min(SIDE - 2, floor(z))
-  const u = x - i
-  const v = y - j
-  const w = z - k
+  cornersAt(SIDE, x, y, z, about)
   let s0 = 0
   let s1 = 0
   let s2 = 0
   let s3 = 0
   for (let c = 0; c < 8; c++) {
-    const share = (c & 1 ? u : 1 - u) * (c & 2 ? v : 1 - v) * (c & 4 ? w : 1 - w)
+    const share = about.shares[c]!
     if (share === 0) continue
-    const p = (((k + (c >> 2)) * SIDE + j + ((c >> 1) & 1)) * SIDE + i + (c & 1)) * 4
+    const p = about.at[c]! * 4
     s0 += share * cube[p]!
     s1 += share * cube[p + 1]!
     s2 += share * cube[p + 2]!
