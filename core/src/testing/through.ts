@@ -51,7 +51,9 @@ export async function through(
   others: Readonly<Record<string, Rgba>> = {},
 ): Promise<Rgba> {
   const alone = Object.keys(others).length === 0
-  const engine = (alone && engines.get(p)) || (await engineOf(kernels, { ...others, [ASSET]: p }))
+  const known = alone ? engines.get(p) : undefined
+  // other kernels, of more threads say, are an engine of their own
+  const engine = known?.kernels === kernels ? known : await engineOf(kernels, { ...others, [ASSET]: p })
   if (alone) engines.set(p, engine)
   const artwork = artworkFromPhoto({ asset: ASSET, width: p.w, height: p.h, title: 't', ppi: 300 })
   artwork.layers[0]!.chain = steps.map(([name, params]) => versioned(name, params))
