@@ -2,17 +2,20 @@
 const Sequencer = require('@jest/test-sequencer').default
 
 const LONG = [
-  'engine/looks.test.ts',
   'engine/fidelity.test.ts',
-  'engine/engine.test.ts',
   'testing/golden.test.ts',
+  'engine/looks.test.ts',
+  'engine/engine.test.ts',
   'recipes/recipes.test.ts',
-  'paint/painted-steps.test.ts',
-  'steps/needs.test.ts',
-  'line/line-steps-1.test.ts',
+  'paint/painted-costs.test.ts',
   'line/line-steps.test.ts',
-  'engine/growth.test.ts',
   'engine/random.test.ts',
+  'engine/painting.test.ts',
+  'engine/small-sheet.test.ts',
+  'engine/growth.test.ts',
+  'engine/plans.test.ts',
+  'paint/painted-steps.test.ts',
+  'kernels/gradient-kernels.test.ts',
 ]
 const rank = ({ path }) => {
   const at = LONG.findIndex((name) => path.endsWith(name))

@@ -17,6 +17,8 @@ import { Store } from './store.ts'
 const asset = 'b'.repeat(64)
 const W = 333
 const H = 217
+/** What the registry is walked on: more than one tile each way, and no multiple of one. */
+const small = { asset: 'd'.repeat(64), width: 201, height: 139 }
 let kernels: Kernels
 let crewed: Kernels
 let sources: MemorySources
@@ -26,25 +28,34 @@ beforeAll(async () => {
   await waitFor(() => crewed.crew!.threads === 2)
   sources = new MemorySources()
   await sources.add(kernels, asset, { width: W, height: H, channels: 4, depth: 8 }, testPicture(W, H, 4))
+  await sources.add(kernels, small.asset, { width: small.width, height: small.height, channels: 4, depth: 8 }, testPicture(small.width, small.height, 4))
   await addOtherPicture(kernels, sources)
 })
 
 const photo = () => artworkFromPhoto({ asset, width: W, height: H, title: 'test' })
 function withChain(...chain: ReturnType<typeof newStep>[]): Artwork {
-  const a = photo()
+  return chained(photo(), ...chain)
+}
+function chained(a: Artwork, ...chain: ReturnType<typeof newStep>[]): Artwork {
   a.layers[0]!.chain = chain
   return a
 }
+const begun = () => artworkFromPhoto({ ...small, title: 'test' })
 const everything = (): [string, Artwork][] => [
-  ...steps.map((s): [string, Artwork] => [s.id, withChain(newStep(s.id, s.sample as Record<string, unknown>))]),
-  ...recipes.map((r): [string, Artwork] => {
-    const a = photo()
-    return [`recipe ${r.id}`, madeBy(a, r)]
-  }),
-  ['relief from a picture', withChain(newStep('surface-relief', { kind: 'picture', picture: otherPicture, width: { value: 70, unit: 'px' }, depth: 0.8 }))],
+  ...steps.map((s): [string, Artwork] => [s.id, chained(begun(), newStep(s.id, s.sample as Record<string, unknown>))]),
+  ...recipes.map((r): [string, Artwork] => [`recipe ${r.id}`, madeBy(begun(), r)]),
+  [
+    'relief from a picture',
+    chained(begun(), newStep('surface-relief', { kind: 'picture', picture: otherPicture, width: { value: 70, unit: 'px' }, depth: 0.8 })),
+  ],
   [
     'wide blur of a half-clear picture',
-    withChain(newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }), newStep('invert'), newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } })),
+    chained(
+      begun(),
+      newStep('gaussian-blur', { sigma: { value: 17, unit: 'px' } }),
+      newStep('invert'),
+      newStep('gaussian-blur', { sigma: { value: 6, unit: 'px' } }),
+    ),
   ],
 ]
 
@@ -102,7 +113,7 @@ describe.each(everything())('%s', (_, artwork) => {
     const region = { x: 101, y: 33, w: 77, h: 61 }
     const part = await made('cut', { region, grid: { w: 64, h: 64 } })
     for (let y = 0; y < region.h; y++) {
-      const from = ((y + region.y) * W + region.x) * 4
+      const from = ((y + region.y) * small.width + region.x) * 4
       expect(part.pixels.subarray(y * region.w * 4, (y + 1) * region.w * 4)).toEqual(whole.pixels.subarray(from, from + region.w * 4))
     }
   })
@@ -361,7 +372,7 @@ test.each([
   [2, 3],
 ])('a picture of %d × %d works', async (w, h) => {
   const own = new MemorySources()
-  await own.add(kernels, asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
+  await own.add(kernels, small.asset, { width: w, height: h, channels: 3, depth: 8 }, testPicture(w, h))
   await addOtherPicture(kernels, own)
   for (const [id, artwork] of everything()) {
     const layers = artwork.layers.map((l) => (l.source.type === 'photo' ? { ...l, source: { ...l.source, width: w, height: h } } : l))

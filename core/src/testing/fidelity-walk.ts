@@ -7,7 +7,6 @@ import type { Artwork } from '../artwork/schema.ts'
 import type { Engine } from '../engine/engine.ts'
 import { GraphCompiler } from '../engine/graph.ts'
 import { coarsestAt } from '../engine/levels.ts'
-import { reducedFromFull } from '../engine/host.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { isLaid } from '../steps/contract.ts'
 import { stepById, steps } from '../steps/registry.ts'
@@ -85,7 +84,7 @@ function halved(rgb: Uint8Array, w: number, h: number): Uint8Array {
   return out
 }
 
-/** A grey picture at half its size, by means of 2 × 2. */
+/** A grey picture of even sides at half its size, by means of 2 × 2. */
 function halvedGrey({ w, h, v }: Grey): Grey {
   const out = new Float64Array((w * h) / 4)
   for (let y = 0; y < h / 2; y++)
@@ -95,6 +94,9 @@ function halvedGrey({ w, h, v }: Grey): Grey {
     }
   return { w: w / 2, h: h / 2, v: out }
 }
+
+/** As 8 bits hold it. */
+const inCodes = ({ v, ...size }: Grey): Grey => ({ ...size, v: v.map(Math.round) })
 
 /** Luma on white. */
 function grey(samples: ArrayLike<number>, w: number, h: number, full: number): Grey {
@@ -120,24 +122,22 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     await sources.add(kernels, asset(`extreme ${size}`), shape, extremes(w, h))
   }
   await addOtherPicture(kernels, sources)
-  const hastyAt = async (engine: ReturnType<typeof newTestEngine>, artwork: Artwork, w: number, h: number) =>
-    grey((await compute(engine, artwork, { level: 2, quick: true })).pixels, w >> 2, h >> 2, 65535)
-  const measure = async (engine: Engine, artwork: Artwork, { w, h }: { w: number; h: number }, setting: string, hasty: boolean) => {
-    const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
-    const at = async (level: number) => {
-      const region = { x: 0, y: 0, w: w >> level, h: h >> level }
-      const reduced = new Uint8Array(await reducedFromFull(engine, node, level, region, artwork.sheet, { cancelled: false }))
-      const { pixels } = await compute(engine, artwork, { level })
-      return [grey(reduced, region.w, region.h, 255), grey(pixels, region.w, region.h, 65535)] as const
+  const measure = async (engine: Engine, artwork: Artwork, setting: string, looked: boolean) => {
+    const shown = async (level: number, quick = false) => {
+      const { region, pixels } = await compute(engine, artwork, { level, quick, keep: 'view' })
+      return grey(pixels, region.w, region.h, 65535)
     }
-    const half = ssim(...(await at(1)))
-    const { mean: eighth, worst } = blockMeans(...(await at(3)))
+    // the render, reduced here: in whole codes, as a view that has settled shows it
+    const full = await shown(0)
+    const at1 = halvedGrey(full)
+    const at2 = halvedGrey(at1)
+    const half = ssim(inCodes(at1), await shown(1))
+    const { mean: eighth, worst } = blockMeans(inCodes(halvedGrey(at2)), await shown(3))
+    // what was kept would be shown under a moving hand too
     engine.clear()
-    const quick = hasty ? blockMeans((await at(2))[0], await hastyAt(engine, artwork, w, h)).mean : 0
+    const quick = looked ? blockMeans(inCodes(at2), await shown(2, true)).mean : 0
     engine.clear()
-    const sized = async (level: number) => (await compute(engine, artwork, { level })).pixels
-    const twice =
-      hasty && setting === 'defaults' ? blockMeans(grey(await sized(0), w, h, 65535), halvedGrey(grey(await sized(-1), 2 * w, 2 * h, 65535))).mean : 0
+    const twice = looked && setting === 'defaults' ? blockMeans(full, halvedGrey(await shown(-1))).mean : 0
     engine.clear()
     return { half, eighth, worst, quick, twice }
   }
@@ -165,7 +165,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
         const artwork = on(name, size)
         artwork.layers[0]!.chain = [newStep(step.id, params)]
         if (spared(artwork, setting, i)) continue
-        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(engine, artwork, sizes[size], setting, looked(setting, name))) })
+        found.push({ of: step.id, kind: 'step', setting, photo: name, ...(await measure(engine, artwork, setting, looked(setting, name))) })
       }
     }
   }
@@ -177,7 +177,7 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
         const size = sizeFor([...allLayers(recipe.layers)].some(laidWhole), setting, 'large')
         const artwork = madeBy(on(name, size), recipe, values as Record<string, number | string>)
         if (spared(artwork, setting, i)) continue
-        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(engine, artwork, sizes[size], setting, looked(setting, name))) })
+        found.push({ of: recipe.id, kind: 'recipe', setting, photo: name, ...(await measure(engine, artwork, setting, looked(setting, name))) })
       }
     }
   }
