@@ -15,9 +15,14 @@ interface Index {
   tiles: [offset: number, length: number][][]
 }
 
+/** Tiles that are deflated at once: so many threads Node has for it. */
+const AT_ONCE = 4
+
 /** Writes a pyramid: deflated tiles one after the other, then their index, then its length. */
 export class PyramidWriter {
   private at = 0
+  /** Tiles on their way into the file, in its order; each waits for the one before. */
+  private readonly coming: Promise<void>[] = []
   private readonly index: Index
   private readonly file: FileHandle
 
@@ -30,16 +35,29 @@ export class PyramidWriter {
     return new PyramidWriter(await open(path, 'w'), info)
   }
 
+  /**
+   * Takes a tile; waits where many are still on their way.
+   * @param payload its samples, which are not changed any more
+   * @throws what went wrong with this tile or an earlier one
+   */
   async tile(level: number, tx: number, ty: number, payload: Uint8Array): Promise<void> {
-    const bytes = await deflated(payload, { level: 1 })
-    const across = Math.ceil(levelSize(this.index.info, level).w / SOURCE_TILE)
-    this.index.tiles[level]![ty * across + tx] = [this.at, bytes.length]
-    await this.file.write(bytes, 0, bytes.length, this.at)
-    this.at += bytes.length
+    if (this.coming.length >= AT_ONCE) await this.coming.shift()
+    const before = this.coming.at(-1)
+    const placed = deflated(payload, { level: 1 }).then(async (bytes) => {
+      await before
+      const across = Math.ceil(levelSize(this.index.info, level).w / SOURCE_TILE)
+      this.index.tiles[level]![ty * across + tx] = [this.at, bytes.length]
+      await this.file.write(bytes, 0, bytes.length, this.at)
+      this.at += bytes.length
+    })
+    // told when it is waited for
+    placed.catch(() => undefined)
+    this.coming.push(placed)
   }
 
   /** Writes the index and makes the file safe on the disk. */
   async finish(): Promise<void> {
+    await Promise.all(this.coming)
     const json = Buffer.from(JSON.stringify(this.index))
     const end = Buffer.alloc(8)
     end.writeUInt32LE(json.length, 0)
@@ -50,6 +68,7 @@ export class PyramidWriter {
   }
 
   async abandon(): Promise<void> {
+    await Promise.allSettled(this.coming)
     await this.file.close().catch(() => undefined)
   }
 }
@@ -111,6 +130,7 @@ export class PyramidFile {
 /** Reads photos for the engine from pyramid files. */
 export class PyramidFiles implements SourceReader {
   private readonly open = new Map<string, Promise<PyramidFile>>()
+  private closed = false
   private readonly pathOf: (asset: string) => string | null
   private readonly planes: string | null
 
@@ -124,6 +144,8 @@ export class PyramidFiles implements SourceReader {
   }
 
   private file(asset: string): Promise<PyramidFile> {
+    // a part that is still asked for when all was called off would leave its file open
+    if (this.closed) return Promise.reject(new QuillError('cancelled', 'Stopped.'))
     let file = this.open.get(asset)
     if (!file) {
       const path = this.pathOf(asset)
@@ -163,7 +185,9 @@ export class PyramidFiles implements SourceReader {
     return Buffer.from(await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>)).toString('hex')
   }
 
+  /** Closes what is open; nothing is read any more. */
   async close(): Promise<void> {
+    this.closed = true
     for (const file of this.open.values()) await file.then((f) => f.close()).catch(() => undefined)
     this.open.clear()
   }
