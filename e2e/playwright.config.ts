@@ -1,9 +1,18 @@
 import { defineConfig } from '@playwright/test'
 
+/** Tests that measure how soon the picture follows the hand. */
+const BY_THE_CLOCK = ['drag.spec.ts']
+
 export default defineConfig({
   testDir: '.',
-  testMatch: '*.spec.ts',
-  workers: 1,
+  globalSetup: './studio.ts',
+  // two browsers, each with a studio of its own: what one waits for, the other does not
+  workers: 2,
+  projects: [
+    { name: 'together', testMatch: '*.spec.ts', testIgnore: BY_THE_CLOCK },
+    // one after the other; run by itself, it has the machine to itself
+    { name: 'by the clock', testMatch: BY_THE_CLOCK, workers: 1 },
+  ],
   timeout: 240_000,
   expect: { timeout: 30_000 },
   reporter: process.env.QUILL_E2E_REPORT ? [['list'], ['json', { outputFile: process.env.QUILL_E2E_REPORT }]] : [['list']],

@@ -1,3 +1,3 @@
 import config from './playwright.config.ts'
 
-export default { ...config, testMatch: 'screenshots.ts' }
+export default { ...config, workers: 1, projects: [{ name: 'screenshots', testMatch: 'screenshots.ts' }] }

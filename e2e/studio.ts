@@ -1,10 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { cpSync, existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { test as base, type Page } from '@playwright/test'
-import { Sequelize } from 'sequelize'
+import { QueryTypes, Sequelize } from 'sequelize'
 
 export const root = resolve(import.meta.dirname, '..')
 
@@ -58,29 +58,42 @@ const freePort = () =>
     })
   })
 
-const run = (args: string[], env: NodeJS.ProcessEnv) =>
-  new Promise<void>((done, fail) => {
-    const child = spawn(process.execPath, args, { env, cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
-    child.on('close', (code) => (code === 0 ? done() : fail(new Error(`${args[0]} ended with ${code}`))))
+const admin = (database: string) =>
+  new Sequelize(database, 'quill', process.env.QUILL_DB_PASSWORD!, {
+    dialect: 'mariadb',
+    host: '127.0.0.1',
+    port: Number(process.env.QUILL_DB_PORT),
+    logging: false,
+    // whole copies by one connection: what is said of a session holds for all of it
+    pool: { max: 1, min: 1 },
   })
 
+/** Puts the tables of one database, with all that is in them, into another that is empty. */
+async function copyTables(on: Sequelize, from: string, to: string): Promise<void> {
+  const ask = async (sql: string) => (await on.query(sql, { type: QueryTypes.SELECT })) as Record<string, string>[]
+  const tables = (await ask(`SHOW FULL TABLES FROM ${from} WHERE Table_type = 'BASE TABLE'`)).map((row) => Object.values(row)[0]!)
+  await on.query(`USE ${to}`)
+  await on.query('SET FOREIGN_KEY_CHECKS = 0')
+  for (const table of tables) {
+    await on.query((await ask(`SHOW CREATE TABLE ${from}.${table}`))[0]!['Create Table']!)
+    await on.query(`INSERT INTO ${to}.${table} SELECT * FROM ${from}.${table}`)
+  }
+}
+
 export const test = base.extend<{ enter: () => Promise<Page> }, { studio: Studio }>({
+  /** A studio of the worker's own, with a copy of what the demo studio begins with. */
   studio: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
-      const { QUILL_DB_PORT, QUILL_DB_PASSWORD } = process.env
-      if (!QUILL_DB_PORT) throw new Error('No test database. Run the browser tests with “npm test -- e2e”.')
       const name = `nimble_quill_e2e_${process.pid}`
-      const admin = new Sequelize('nimble_quill', 'quill', QUILL_DB_PASSWORD, {
-        dialect: 'mariadb',
-        host: '127.0.0.1',
-        port: Number(QUILL_DB_PORT),
-        logging: false,
-      })
-      await admin.query(`CREATE DATABASE ${name}`)
+      const { QUILL_E2E_DATABASE: first, QUILL_E2E_DATA: begun } = process.env
+      const database = admin('nimble_quill')
+      await database.query(`CREATE DATABASE ${name}`)
+      await copyTables(database, first!, name)
       const data = mkdtempSync(join(tmpdir(), 'quill-e2e-'))
+      cpSync(begun!, data, { recursive: true })
       const port = await freePort()
-      const env = {
+      const studio = new Studio(port, data, {
         ...process.env,
         QUILL_DB_NAME: name,
         QUILL_DATA: data,
@@ -88,16 +101,14 @@ export const test = base.extend<{ enter: () => Promise<Page> }, { studio: Studio
         QUILL_DEMO: '1',
         QUILL_SIGN_IN_LIMIT: '1000',
         QUILL_LEASE_SECONDS: '3',
-      }
-      const studio = new Studio(port, data, env)
+      })
       try {
-        await run([join(root, 'server/dist/demo/seed-main.js')], env)
         await studio.start()
         await use(studio)
       } finally {
         await studio.kill('SIGTERM')
-        await admin.query(`DROP DATABASE ${name}`)
-        await admin.close()
+        await database.query(`DROP DATABASE ${name}`)
+        await database.close()
         rmSync(data, { recursive: true, force: true })
       }
     },
@@ -114,3 +125,25 @@ export const test = base.extend<{ enter: () => Promise<Page> }, { studio: Studio
   },
 })
 export { expect } from '@playwright/test'
+
+/** Before all tests: the demo studio is filled once (and once for all runs with one folder to work in), and told to the workers by the environment. */
+export default async function fill(): Promise<void> {
+  const { QUILL_DB_PORT, QUILL_DB_PASSWORD, QUILL_E2E_WORK: work } = process.env
+  if (!QUILL_DB_PORT || !QUILL_DB_PASSWORD || !work) throw new Error('No test database, or no folder to work in. Run the browser tests with “npm test -- e2e”.')
+  const name = 'nimble_quill_e2e'
+  const data = join(work, 'begun')
+  const filled = join(work, 'filled')
+  process.env.QUILL_E2E_DATABASE = name
+  process.env.QUILL_E2E_DATA = data
+  if (existsSync(filled)) return
+  const database = admin('nimble_quill')
+  await database.query(`CREATE OR REPLACE DATABASE ${name}`)
+  await database.close()
+  rmSync(data, { recursive: true, force: true })
+  const env = { ...process.env, QUILL_DB_NAME: name, QUILL_DATA: data, QUILL_DEMO: '1' }
+  await new Promise<void>((done, fail) => {
+    const child = spawn(process.execPath, [join(root, 'server/dist/demo/seed-main.js')], { env, cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
+    child.on('close', (code) => (code === 0 ? done() : fail(new Error(`filling the demo studio ended with ${code}`))))
+  })
+  writeFileSync(filled, '')
+}
