@@ -1,4 +1,5 @@
-import { GraphCompiler, walk } from '../engine/graph.ts'
+import { GraphCompiler } from '../engine/graph.ts'
+import { walk } from '../engine/nodes.ts'
 import type { Length } from '../steps/params/index.ts'
 import { stepById } from '../steps/registry.ts'
 import { allLayers, assetsOf, newStep } from './layers.ts'

@@ -4,7 +4,7 @@ import type { NeighbourhoodStep, Pic, SequentialStep } from '../steps/contract.t
 import { doubleInto } from './double.ts'
 import type { Facts } from './facts.ts'
 import { drawInk, type Inks } from './inks.ts'
-import type { Node } from './graph.ts'
+import type { Node } from './nodes.ts'
 import type { MendedNode, MendedPlanes } from './mended.ts'
 import { CLEAR, emptyPlane } from '../planes/plane.ts'
 import { coarsestAt, coarsestOfStep, paramsAt, runsByRows, type StepNode } from './levels.ts'

@@ -8,7 +8,8 @@ import { loadKernels } from '../kernels/load-node.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import { MemorySources } from '../testing/memory-source.ts'
 import { compute, newTestEngine, stripGrid, testPicture } from '../testing/pictures.ts'
-import { GraphCompiler, inputsOf, type Node } from './graph.ts'
+import { GraphCompiler } from './graph.ts'
+import { inputsOf, type Node } from './nodes.ts'
 
 // Heights: put together as colours are, and lit once by the artwork's lamp.
 

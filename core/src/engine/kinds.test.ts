@@ -8,7 +8,8 @@ import { MemorySources } from '../testing/memory-source.ts'
 import { compute, computeNode, newTestEngine, testPicture, type Grid } from '../testing/pictures.ts'
 import { rgba } from '../testing/kernel-run.ts'
 import type { Engine } from './engine.ts'
-import { GraphCompiler, type Node } from './graph.ts'
+import { GraphCompiler } from './graph.ts'
+import type { Node } from './nodes.ts'
 
 // The kinds of step that no step of the registry has yet, by steps made for these tests.
 

@@ -1,7 +1,7 @@
 import type { Region } from '../base/region.ts'
 import type { AnyStep } from '../steps/contract.ts'
 import type { Ellipse, Place } from '../steps/params/index.ts'
-import { inputsOf, type Node } from './graph.ts'
+import { inputsOf, type Node } from './nodes.ts'
 
 // What may be computed at which level. Level n is 1/2ⁿ of full size, −1 is twice it.
 

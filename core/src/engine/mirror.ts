@@ -1,7 +1,7 @@
 import { alignOut, intersect, isEmpty } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
-import type { Node } from './graph.ts'
+import type { Node } from './nodes.ts'
 import { reads, type Stage } from './stage.ts'
 
 // A picture that goes on beyond its borders as in mirrors, so that no seam repeats.

@@ -2,7 +2,7 @@ import { atLevel, grow, isEmpty, type Region } from '../base/region.ts'
 import { cornersOf, extentOf, HORIZON, isAffine, kindOf, mapped, reduction, scaled, times, type Matrix } from '../base/transform.ts'
 import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic } from '../steps/contract.ts'
-import type { Node } from './graph.ts'
+import type { Node } from './nodes.ts'
 import { reads, type Stage } from './stage.ts'
 
 // Pictures laid elsewhere: by copies where that is exact; by cubic interpolation of the size that is nearest; in perspective between two sizes a pixel.

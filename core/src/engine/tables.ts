@@ -3,7 +3,7 @@ import type { Kernels } from '../kernels/kernels.ts'
 import type { Pic, TableStep } from '../steps/contract.ts'
 import { coarsestOf } from '../steps/steepness.ts'
 import { tableIn, tablesIn } from '../steps/table-cache.ts'
-import type { Node } from './graph.ts'
+import type { Node } from './nodes.ts'
 import { COARSEST, paramsAt, type StepNode } from './levels.ts'
 
 // taken once: loops over planes look nothing up

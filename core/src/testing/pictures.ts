@@ -1,5 +1,6 @@
 import { Engine } from '../engine/engine.ts'
-import { GraphCompiler, type Node, type Target } from '../engine/graph.ts'
+import { GraphCompiler, type Target } from '../engine/graph.ts'
+import type { Node } from '../engine/nodes.ts'
 import { atLevel, intersect, type Region } from '../base/region.ts'
 import type { Signal } from '../engine/request.ts'
 import type { Artwork } from '../artwork/schema.ts'
