@@ -1,6 +1,9 @@
+import { execFile } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import { promisify } from 'node:util'
 import type { Worker } from 'node:worker_threads'
 import { artworkFromPhoto, newLayer, newStep } from '@nimble-quill/core'
 import type { Piscina } from 'piscina'
@@ -116,6 +119,36 @@ test('what the picture library has begun is ended too, by ending its process', a
   // done whole where nobody stops it, and what fails says why
   await expect(code({ ...job, longSide: 300 }, 54_000_000)).resolves.toEqual({ width: 300, height: 200 })
   await expect(code({ ...job, path: at('nothing.jpg') }, 54_000_000)).rejects.toThrow(/missing/)
+})
+
+/** Run by itself: Node has ended whole processes where a thread was ended while it loaded its module. Times are shares of what a thread takes until it has answered. */
+const CALLED_OFF = `
+  import { Pool } from ${JSON.stringify(pathToFileURL(join(__dirname, '../../dist/workers/pool.js')).href)}
+  const wait = (ms) => new Promise((r) => setTimeout(r, ms))
+  const tried = async (after) => {
+    const pool = new Pool({ size: 1 })
+    const { answer, cancel } = pool.start('cut', { path: '/nowhere/a.png', out: '/nowhere/a', scratch: '/nowhere/b', small: {} })
+    const ended = answer.catch((error) => error.code)
+    const leaving = after === null ? null : wait(after).then(cancel)
+    const code = await ended
+    await leaving
+    await pool.close()
+    return code
+  }
+  await tried(null)
+  const began = performance.now()
+  const codes = [await tried(null)]
+  const whole = performance.now() - began
+  for (let i = 0; i < 40; i++) codes.push(await tried(whole * (0.1 + (0.9 * (i % 20)) / 20)))
+  console.log(JSON.stringify(codes))
+`
+
+test('a task may be called off at any moment while its thread starts', async () => {
+  const { stdout } = await promisify(execFile)(process.execPath, ['--input-type=module', '-e', CALLED_OFF])
+  const [first, ...others] = JSON.parse(stdout) as string[]
+  expect(others).toHaveLength(40)
+  expect(others.filter((code) => code !== 'cancelled' && code !== first)).toEqual([])
+  expect(others).toContain('cancelled')
 })
 
 test('what several ask for is made once, and given up when all of them have left', async () => {

@@ -4,7 +4,7 @@ import { Piscina } from 'piscina'
 import type { FromWorker, Task, TaskEnd, TaskName, Tasks } from './tasks.ts'
 
 /** Built file: worker threads load compiled code, also under the test runner. */
-const workerUrl = new URL('../../dist/workers/picture-worker.js', import.meta.url)
+const workerUrl = new URL('../../dist/workers/picture-thread.cjs', import.meta.url)
 
 /** How long a task that was asked to stop may take to do so, before its thread is ended. */
 const GRACE = 1500
