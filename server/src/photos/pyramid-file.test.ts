@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
+import type { FileHandle } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { PyramidFile, PyramidFiles, PyramidWriter } from './pyramid-file.ts'
@@ -23,11 +24,28 @@ test('tiles come back as they were given, whichever of them is deflated first', 
   await file.close()
 })
 
-test('what cannot be written is told, by a later tile or at the end', async () => {
-  const writer = await PyramidWriter.create(join(folder, 'broken'), info)
+/** A writer whose next write finds the disk full. */
+async function onFullDisk(name: string): Promise<PyramidWriter> {
+  const writer = await PyramidWriter.create(join(folder, name), info)
+  jest.spyOn((writer as unknown as { file: FileHandle }).file, 'write').mockRejectedValueOnce(new Error('the disk is full'))
+  return writer
+}
+
+test('a tile that cannot be written is told by a later one', async () => {
+  const writer = await onFullDisk('broken')
+  const all = async () => {
+    for (const [level, tx, ty] of places) await writer.tile(level, tx, ty, Buffer.alloc(64))
+  }
+  await expect(all()).rejects.toThrow('the disk is full')
   await writer.abandon()
+})
+
+test('and at the end, where none comes later: no index says that it is whole', async () => {
+  const writer = await onFullDisk('broken at the end')
   await writer.tile(0, 0, 0, Buffer.alloc(64))
-  await expect(writer.finish()).rejects.toThrow()
+  await expect(writer.finish()).rejects.toThrow('the disk is full')
+  await writer.abandon()
+  await expect(PyramidFile.open(join(folder, 'broken at the end'))).rejects.toThrow()
 })
 
 test('once closed, nothing is opened any more', async () => {
