@@ -69,6 +69,13 @@ test.each([...steps, ...recipes].map(({ id }) => [id]))('%s: at twice the size i
   expect(of[0]!.twice).toBeLessThan(closer[id] ?? TWICE)
 })
 
+test.each([...steps, ...recipes].map(({ id }) => [id]))('%s: a view that has settled is the render, reduced', (id) => {
+  const of = found.filter((f) => f.of === id && f.setting === 'defaults' && f.photo === 'detailed')
+  expect(of).toHaveLength(1)
+  // what eight bits round away
+  expect(of[0]!.settled).toBeLessThan(1 / 255)
+})
+
 test.each(steps.map((s) => [s.id, s] as const))('%s: views are the render, reduced', (id, step) => {
   const half = step.fidelity?.half ?? 0.98
   expect(half).toBeGreaterThanOrEqual(0.9)

@@ -7,6 +7,7 @@ import type { Artwork } from '../artwork/schema.ts'
 import type { Engine } from '../engine/engine.ts'
 import { GraphCompiler } from '../engine/graph.ts'
 import { coarsestAt } from '../engine/levels.ts'
+import { reducedFromFull } from '../engine/host.ts'
 import { loadKernels } from '../kernels/load-node.ts'
 import { isLaid } from '../steps/contract.ts'
 import { stepById, steps } from '../steps/registry.ts'
@@ -35,6 +36,8 @@ export interface Fidelity {
   quick: number
   /** As `eighth`, of the picture at twice the size against that at full size; on the detailed photo, of the defaults. */
   twice: number
+  /** The largest difference of 8 × 8 block means of the settled view at 1/2 to the render reduced here; on the detailed photo, of the defaults. */
+  settled: number
 }
 
 const RANDOM = 20
@@ -137,9 +140,14 @@ async function walk(photo: Uint8Array): Promise<Fidelity[]> {
     engine.clear()
     const quick = looked ? blockMeans(inCodes(at2), await shown(2, true)).mean : 0
     engine.clear()
-    const twice = looked && setting === 'defaults' ? blockMeans(full, halvedGrey(await shown(-1))).mean : 0
+    if (!looked || setting !== 'defaults') return { half, eighth, worst, quick, twice: 0, settled: 0 }
+    const twice = blockMeans(full, halvedGrey(await shown(-1))).mean
     engine.clear()
-    return { half, eighth, worst, quick, twice }
+    const node = new GraphCompiler(artwork, kernels.hash).compile({ type: 'artwork' })
+    const view = await reducedFromFull(engine, node, 1, { x: 0, y: 0, w: at1.w, h: at1.h }, artwork.sheet, { cancelled: false })
+    const settled = blockMeans(inCodes(at1), grey(new Uint8Array(view), at1.w, at1.h, 255)).worst
+    engine.clear()
+    return { half, eighth, worst, quick, twice, settled }
   }
   const found: Fidelity[] = []
   // what can be made at full size only is the render reduced, whatever the setting: one picture shows that, and few settings at random
