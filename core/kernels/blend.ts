@@ -134,10 +134,10 @@ function whole<M>(): bool {
   )
 }
 
-/** Two opaque pixels blended on whole numbers, with an opacity of k. */
+/** Two opaque pixels blended on whole numbers. */
 // @ts-ignore: decorator
 @inline
-function opaqueTwo<M>(b: v128, s: v128, k: f32): v128 {
+function opaqueTwo<M>(b: v128, s: v128): v128 {
   let m = s
   if (idof<M>() == idof<Multiply>()) m = times(b, s)
   else if (idof<M>() == idof<Screen>()) m = v128.not(times(v128.not(b), v128.not(s)))
@@ -145,19 +145,69 @@ function opaqueTwo<M>(b: v128, s: v128, k: f32): v128 {
   else if (idof<M>() == idof<Lighten>()) m = i16x8.max_u(b, s)
   // the opaque alpha is set again
   else if (idof<M>() == idof<Difference>()) m = v128.or(i16x8.sub(i16x8.max_u(b, s), i16x8.min_u(b, s)), i64x2.splat(0xffff000000000000))
-  if (k == 1) return m
+  return m
+}
+
+/** Of two pixels' codes: a share k of the way from b to m. */
+// @ts-ignore: decorator
+@inline
+function part(b: v128, m: v128, k: v128): v128 {
+  const up = i16x8.splat(0x4b00)
   return i16x8.narrow_i32x4_u(
-    towards(i32x4.extend_low_i16x8_u(b), i32x4.extend_low_i16x8_u(m), k),
-    towards(i32x4.extend_high_i16x8_u(b), i32x4.extend_high_i16x8_u(m), k),
+    towards(raisedLow(b, up), raisedLow(m, up), k),
+    towards(raisedHigh(b, up), raisedHigh(m, up), k),
   )
 }
 
-/** b + k · (m − b), rounded: 1.5 · 2²³ leaves the whole number, also a negative one, in the low bits. */
+/** The codes in the low half of a vector as 2²³ and themselves. `up` are the high halves of floats from 2²³ on. */
 // @ts-ignore: decorator
 @inline
-function towards(b: v128, m: v128, k: f32): v128 {
-  const way = f32x4.mul(f32x4.convert_i32x4_s(i32x4.sub(m, b)), f32x4.splat(k))
-  return i32x4.add(b, i32x4.sub(f32x4.add(way, f32x4.splat(12582912)), i32x4.splat(0x4b400000)))
+function raisedLow(v: v128, up: v128): v128 {
+  return i16x8.shuffle(v, up, 0, 8, 1, 9, 2, 10, 3, 11)
+}
+// @ts-ignore: decorator
+@inline
+function raisedHigh(v: v128, up: v128): v128 {
+  return i16x8.shuffle(v, up, 4, 12, 5, 13, 6, 14, 7, 15)
+}
+
+/**
+ * b + k · (m − b), rounded: 1.5 · 2²³ leaves the whole number, also a negative one, in the low bits. Both are raised by 2²³, and what
+ * that and the rounding add to the bits is taken off in one.
+ */
+// @ts-ignore: decorator
+@inline
+function towards(b: v128, m: v128, k: v128): v128 {
+  const rounded = f32x4.add(f32x4.mul(f32x4.sub(m, b), k), f32x4.splat(12582912))
+  return i32x4.sub(i32x4.add(b, rounded), i32x4.splat(0x4b400000 + 0x4b000000))
+}
+
+/** Opaque pixels from the first on, blended on whole numbers, four at a time; gives back how many. */
+function opaqueRun<M>(below: usize, above: usize, dst: usize, w: i32, opacity: f32): i32 {
+  const alphas = i64x2.splat(0xffff000000000000)
+  const k = f32x4.splat(opacity)
+  const partly = opacity != 1
+  const start = below
+  const end = below + (<usize>(w & ~3) << 3)
+  while (below < end) {
+    const b0 = v128.load(below)
+    const b1 = v128.load(below, 16)
+    const s0 = v128.load(above)
+    const s1 = v128.load(above, 16)
+    if (v128.any_true(v128.andnot(alphas, v128.and(v128.and(b0, b1), v128.and(s0, s1))))) break
+    let m0 = opaqueTwo<M>(b0, s0)
+    let m1 = opaqueTwo<M>(b1, s1)
+    if (partly) {
+      m0 = part(b0, m0, k)
+      m1 = part(b1, m1, k)
+    }
+    v128.store(dst, m0)
+    v128.store(dst, m1, 16)
+    below += 32
+    above += 32
+    dst += 32
+  }
+  return <i32>((below - start) >> 3)
 }
 
 class Over {}
@@ -191,8 +241,8 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
     if (wholeNumbers && w - x >= 4) {
       const all = v128.and(v128.and(v128.and(b0, b1), v128.and(s0, s1)), alphas)
       if (i64x2.all_true(i64x2.eq(all, alphas))) {
-        v128.store(dst + i, opaqueTwo<M>(b0, s0, opacity))
-        v128.store(dst + i, opaqueTwo<M>(b1, s1, opacity), 16)
+        // with others that follow: most of a picture is
+        x += opaqueRun<M>(below + i, above + i, dst + i, w - x, opacity) - 4
         continue
       }
     }
@@ -279,8 +329,12 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
     storeFour(dst + i, r, g, b, ao, w - x)
     if (wholeNumbers) {
       // its opaque pixels as their neighbours in other groups
-      const p = opaqueTwo<M>(b0, s0, opacity)
-      const q = opaqueTwo<M>(b1, s1, opacity)
+      let p = opaqueTwo<M>(b0, s0)
+      let q = opaqueTwo<M>(b1, s1)
+      if (opacity != 1) {
+        p = part(b0, p, k)
+        q = part(b1, q, k)
+      }
       if (i64x2.extract_lane(v128.and(b0, s0), 0) >>> 48 == 65535) v128.store64_lane(dst + i, p, 0)
       if (w - x > 1 && i64x2.extract_lane(v128.and(b0, s0), 1) >>> 48 == 65535) v128.store64_lane(dst + i, p, 1, 8)
       if (w - x > 2 && i64x2.extract_lane(v128.and(b1, s1), 0) >>> 48 == 65535) v128.store64_lane(dst + i, q, 0, 16)

@@ -228,38 +228,64 @@ function middle5(s: usize, line: usize): v128 {
   return r30
 }
 
-/** Median of 3 × 3 opaque pixels: columns are sorted as they are read, two at a time, and serve three windows. */
-function opaque3(src: usize, srcStride: usize, dst: usize, w: i32): void {
+/**
+ * Medians of 3 × 3 opaque pixels, two rows of an even breadth: columns are sorted as they are read, two at a time, and serve three
+ * windows; what the two rows share is sorted once.
+ */
+function opaqueRows(src: usize, srcStride: usize, dst: usize, dstStride: usize, w: i32): void {
   const second = src + srcStride
   const third = second + srcStride
-  let low = i32x4.splat(0)
-  let middle = low
-  let high = low
-  for (let x = -2; x < w; x += 2) {
-    const p = <usize>(x + 2) << 3
-    const a = v128.load(src + p)
-    const b = v128.load(second + p)
-    const c = v128.load(third + p)
-    const less = i16x8.min_u(a, b)
-    const more = i16x8.max_u(a, b)
-    const rest = i16x8.min_u(more, c)
-    const low2 = i16x8.min_u(less, rest)
-    const middle2 = i16x8.max_u(less, rest)
-    const high2 = i16x8.max_u(more, c)
-    if (x >= 0) {
-      const lows = i16x8.max_u(i16x8.max_u(low, between(low, low2)), low2)
-      const highs = i16x8.min_u(i16x8.min_u(high, between(high, high2)), high2)
-      const m = between(middle, middle2)
-      const middles = i16x8.max_u(i16x8.min_u(middle, m), i16x8.min_u(i16x8.max_u(middle, m), middle2))
-      const found = i16x8.max_u(i16x8.min_u(lows, middles), i16x8.min_u(i16x8.max_u(lows, middles), highs))
-      const q = dst + (<usize>x << 3)
-      if (x + 1 < w) v128.store(q, found)
-      else v128.store64_lane(q, found, 0)
-    }
-    low = low2
-    middle = middle2
-    high = high2
+  const fourth = third + srcStride
+  let a = v128.load(src)
+  let b = v128.load(second)
+  let c = v128.load(third)
+  let d = v128.load(fourth)
+  let less = i16x8.min_u(b, c)
+  let more = i16x8.max_u(b, c)
+  let upperRest = i16x8.max_u(a, less)
+  let upperLow = i16x8.min_u(a, less)
+  let upperMiddle = i16x8.min_u(upperRest, more)
+  let upperHigh = i16x8.max_u(upperRest, more)
+  let lowerRest = i16x8.max_u(d, less)
+  let lowerLow = i16x8.min_u(d, less)
+  let lowerMiddle = i16x8.min_u(lowerRest, more)
+  let lowerHigh = i16x8.max_u(lowerRest, more)
+  const end = <usize>w << 3
+  for (let x: usize = 0; x < end; x += 16) {
+    a = v128.load(src + x, 16)
+    b = v128.load(second + x, 16)
+    c = v128.load(third + x, 16)
+    d = v128.load(fourth + x, 16)
+    less = i16x8.min_u(b, c)
+    more = i16x8.max_u(b, c)
+    upperRest = i16x8.max_u(a, less)
+    const upperLow2 = i16x8.min_u(a, less)
+    const upperMiddle2 = i16x8.min_u(upperRest, more)
+    const upperHigh2 = i16x8.max_u(upperRest, more)
+    v128.store(dst + x, middleOf(upperLow, upperLow2, upperMiddle, upperMiddle2, upperHigh, upperHigh2))
+    upperLow = upperLow2
+    upperMiddle = upperMiddle2
+    upperHigh = upperHigh2
+    lowerRest = i16x8.max_u(d, less)
+    const lowerLow2 = i16x8.min_u(d, less)
+    const lowerMiddle2 = i16x8.min_u(lowerRest, more)
+    const lowerHigh2 = i16x8.max_u(lowerRest, more)
+    v128.store(dst + dstStride + x, middleOf(lowerLow, lowerLow2, lowerMiddle, lowerMiddle2, lowerHigh, lowerHigh2))
+    lowerLow = lowerLow2
+    lowerMiddle = lowerMiddle2
+    lowerHigh = lowerHigh2
   }
+}
+
+/** Two medians from four sorted columns, two of them in the first of each pair of vectors. */
+// @ts-ignore: decorator
+@inline
+function middleOf(low: v128, low2: v128, middle: v128, middle2: v128, high: v128, high2: v128): v128 {
+  const lows = i16x8.max_u(i16x8.max_u(low, between(low, low2)), low2)
+  const highs = i16x8.min_u(i16x8.min_u(high, between(high, high2)), high2)
+  const m = between(middle, middle2)
+  const middles = i16x8.max_u(i16x8.min_u(middle, m), i16x8.min_u(i16x8.max_u(middle, m), middle2))
+  return i16x8.max_u(i16x8.min_u(lows, middles), i16x8.min_u(i16x8.max_u(lows, middles), highs))
 }
 
 /** The second pixel of one pair and the first of the next. */
@@ -269,6 +295,9 @@ function between(a: v128, b: v128): v128 {
   return i8x16.shuffle(a, b, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23)
 }
 
+/** Rows looked at for whether they are opaque, and then sorted while they are in the processor's cache. */
+const STRIP: i32 = 32
+
 /**
  * Median of (2r + 1)² pixels, r 1 or 2. src is the w × h output region grown by r on all sides.
  * @rows src dst
@@ -276,10 +305,29 @@ function between(a: v128, b: v128): v128 {
  * @scratch (4 * r + 2) * ((w + 2 * r) * 8 + 48)
  */
 export function medianSmall(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
-  if (r == 1 && allOpaque(src, srcStride, w + 2, h + 2)) {
-    for (let y = 0; y < h; y++) opaque3(src + <usize>y * <usize>srcStride, <usize>srcStride, dst + <usize>y * <usize>dstStride, w)
+  if (r == 2) {
+    anyRows(src, srcStride, dst, dstStride, w, h, r, scratch)
     return
   }
+  for (let y = 0; y < h; y += STRIP) {
+    const rows = min(STRIP, h - y)
+    if (rows > 1 && w > 1 && allOpaque(src, srcStride, w + 2, rows + 2)) {
+      // an odd last row, or column, is made with the one before it once more
+      for (let i = 0; i < rows; i += 2) {
+        const at = <usize>min(i, rows - 2)
+        const from = src + at * <usize>srcStride
+        const to = dst + at * <usize>dstStride
+        opaqueRows(from, srcStride, to, dstStride, w & ~1)
+        if (w & 1) opaqueRows(from + (<usize>(w - 2) << 3), srcStride, to + (<usize>(w - 2) << 3), dstStride, 2)
+      }
+    } else anyRows(src, srcStride, dst, dstStride, w, rows, r, scratch)
+    src += <usize>rows * <usize>srcStride
+    dst += <usize>rows * <usize>dstStride
+  }
+}
+
+/** As `medianSmall`, of pixels that may be clear. */
+function anyRows(src: usize, srcStride: i32, dst: usize, dstStride: i32, w: i32, h: i32, r: i32, scratch: usize): void {
   const n = 2 * r + 1
   const line = <usize>(w + 2 * r) * 8 + 48
   const sorted = scratch + <usize>n * line
