@@ -90,14 +90,13 @@ export async function downloaded(page: Page, info: TestInfo, name: string, { onW
   return { w: size.width, h: size.height, data }
 }
 
-/** A demo photo's own pixels. */
-export async function photoOf(name: string): Promise<Pixels> {
-  const { data, info } = await sharp(join(root, 'demo/photos', name))
-    .removeAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true })
+/** The pixels of a file. */
+export async function pixelsOf(path: string): Promise<Pixels> {
+  const { data, info } = await sharp(path).removeAlpha().raw().toBuffer({ resolveWithObject: true })
   return { w: info.width, h: info.height, data }
 }
+/** A demo photo's own pixels. */
+export const photoOf = (name: string): Promise<Pixels> => pixelsOf(join(root, 'demo/photos', name))
 
 /** The red, green and blue of a part, each pixel. */
 export function part({ w, data }: Pixels, x: number, y: number, width: number, height: number): number[][] {

@@ -44,12 +44,13 @@ test('layers are grouped, folded, dragged in and out, locked, shown alone; the p
   await page.keyboard.press('ArrowLeft')
   await expect(names(page)).toHaveText(['Values and paper', 'Group', 'Black-and-white'])
   await page.keyboard.press('ArrowRight')
+  await expect(names(page)).toHaveText(['Values and paper', 'Group', 'Shading', 'Pencil lines', 'Black-and-white'])
   // dragged into the group, between its layers
   const from = (await who(page, 'Values and paper').boundingBox())!
-  const to = (await row(page, 'Pencil lines').boundingBox())!
   await page.mouse.move(from.x + 30, from.y + 10)
   await page.mouse.down()
   await page.mouse.move(from.x + 40, from.y + 30, { steps: 4 })
+  const to = (await row(page, 'Pencil lines').boundingBox())!
   await page.mouse.move(to.x + 60, to.y - 1, { steps: 8 })
   await page.mouse.up()
   await expect(names(page)).toHaveText(['Group', 'Shading', 'Values and paper', 'Pencil lines', 'Black-and-white'])

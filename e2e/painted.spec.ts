@@ -3,7 +3,8 @@ import { readFileSync } from 'node:fs'
 import sharp from 'sharp'
 import { difference, openRow, row, saved, settled, shown } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, deed, reopened, set } from './by-hand.ts'
-import { apart, brush, doing, downloaded, meanOf, part, photoOf, rubbing, stroke, type Pixels } from './brush.ts'
+import { apart, brush, doing, downloaded, meanOf, part, pixelsOf, rubbing, stroke, type Pixels } from './brush.ts'
+import { halfPhoto } from './own-photo.ts'
 import { expect, test } from './studio.ts'
 
 // Painted artworks as an illustrator makes them, by hand on the bench: each to a download that is looked at, and an artwork opened again.
@@ -43,7 +44,8 @@ async function renderedAs(page: Page, info: TestInfo, file: string, fill: (dialo
 test('watercolour by three layers: cut paper by luminosity, broad brushwork by screen, a median by soft light', async ({ enter }, info) => {
   test.setTimeout(300_000)
   const page = await enter()
-  await begin(page, 'Tin boats')
+  const own = await halfPhoto(page, info, 'tin-boats.jpg', 'Small boats')
+  await begin(page, 'Small boats')
   await page.keyboard.press('Escape')
   await version(page, 'Cut paper', 'Paper shapes', 'Luminosity')
   await settled(page)
@@ -61,7 +63,6 @@ test('watercolour by three layers: cut paper by luminosity, broad brushwork by s
   await expect(page.locator('[data-part="row"] [data-part="who"] b')).toHaveText(['Calm', 'Brushwork', 'Cut paper', 'Photo'])
   await settled(page)
   const sheet = await downloaded(page, info, 'three')
-  const own = await photoOf('tin-boats.jpg')
   expect([sheet.w, sheet.h]).toEqual([own.w, own.h])
   // lighter than the photo, and calmer: what is small is gone
   const middle = [Math.round(own.w * 0.35), Math.round(own.h * 0.35), 400, 300] as const
@@ -74,7 +75,8 @@ test('watercolour by three layers: cut paper by luminosity, broad brushwork by s
 test('oil, the short way: muted, painted, mirrored under a lamp that stays, a JPEG at 80', async ({ enter }, info) => {
   test.setTimeout(300_000)
   const page = await enter()
-  await begin(page, 'The lantern keeper')
+  await halfPhoto(page, info, 'keeper-portrait.jpg', 'Small keeper')
+  await begin(page, 'Small keeper')
   await addStep(page, 'Vibrance')
   await set(page, 'Vibrance', '-20')
   await set(page, 'Saturation', '-3')
@@ -92,7 +94,7 @@ test('oil, the short way: muted, painted, mirrored under a lamp that stays, a JP
   for (let y = 0; y < painted.h; y++)
     for (let x = 0; x < painted.w; x++)
       painted.data.copy(mirrored.data, (y * painted.w + painted.w - 1 - x) * 3, (y * painted.w + x) * 3, (y * painted.w + x) * 3 + 3)
-  const face = [500, 500, 500, 500] as const
+  const face = [250, 250, 250, 250] as const
   const lit = apart(part(flipped, ...face), part(mirrored, ...face))
   expect(lit).toBeGreaterThan(0.3)
   expect(lit).toBeLessThan(12)
@@ -118,7 +120,8 @@ test('oil, the short way: muted, painted, mirrored under a lamp that stays, a JP
 test('oil with the face saved: its mask painted by hand, softly, until the photo is through where paint muddled it', async ({ enter }, info) => {
   test.setTimeout(300_000)
   const page = await enter()
-  await begin(page, 'The lantern keeper')
+  const own = await halfPhoto(page, info, 'keeper-portrait.jpg', 'Small keeper')
+  await begin(page, 'Small keeper')
   await page
     .getByRole('dialog', { name: 'Picker' })
     .getByRole('button', { name: /^Oil with the face saved/ })
@@ -129,16 +132,15 @@ test('oil with the face saved: its mask painted by hand, softly, until the photo
   await openRow(page, 'Oil')
   await page.getByRole('group', { name: 'Mask' }).getByRole('button', { name: 'Paint', exact: true }).click()
   await expect(page.getByText('Painting on: Mask of Oil').first()).toBeVisible()
-  await brush(page, { breadth: 240, cover: 12, edge: 20 })
+  await brush(page, { breadth: 120, cover: 12, edge: 20 })
   await doing(page, 'Take away')
-  for (let i = 0; i < 4; i++) await stroke(page, rubbing(520, 560, 420, 240, 4))
-  const face = [640, 600, 200, 140] as const
-  const far = [60, 60, 200, 200] as const
+  for (let i = 0; i < 4; i++) await stroke(page, rubbing(260, 280, 210, 120, 4))
+  const face = [320, 300, 100, 70] as const
+  const far = [30, 30, 100, 100] as const
   const kept = await downloaded(page, info, 'kept')
   // pixel for pixel as it was away from the brush, nearer to the photo under it: its fine forms are back
   expect(apart(part(kept, ...far), part(painted, ...far))).toBe(0)
   expect(apart(part(kept, ...face), part(painted, ...face))).toBeGreaterThan(2)
-  const own = await photoOf('keeper-portrait.jpg')
   const shape = (p: Pixels) => part(p, ...face).map(light)
   const likeness = (a: number[], b: number[]) => {
     const [ma, mb] = [a, b].map((v) => v.reduce((s, x) => s + x, 0) / v.length) as [number, number]
@@ -157,7 +159,8 @@ test('oil with the face saved: its mask painted by hand, softly, until the photo
 test('a painterly print: brushwork over brushwork, its blacks, whites and colours set, at a printed size', async ({ enter }, info) => {
   test.setTimeout(300_000)
   const page = await enter()
-  await begin(page, 'Heron on a post')
+  const own = await halfPhoto(page, info, 'heron-on-post.jpg', 'Small heron')
+  await begin(page, 'Small heron')
   await page.keyboard.press('Escape')
   await openRow(page, 'Photo')
   await addStep(page, 'Broad brush')
@@ -167,9 +170,8 @@ test('a painterly print: brushwork over brushwork, its blacks, whites and colour
   await addStep(page, 'Broad brush')
   await settled(page)
   const twice = await downloaded(page, info, 'twice')
-  const whole = [Math.round(twice.w / 2) - 350, Math.round(twice.h / 2) - 250, 700, 500] as const
+  const whole = [Math.round(twice.w / 2) - 240, Math.round(twice.h / 2) - 160, 480, 320] as const
   // painted over once more it is looser: further from the photo
-  const own = await photoOf('heron-on-post.jpg')
   expect(apart(part(twice, ...whole), part(own, ...whole))).toBeGreaterThan(1.05 * apart(part(once, ...whole), part(own, ...whole)))
   await addLayer(page, 'What lies below')
   await addStep(page, 'Levels')
@@ -184,8 +186,7 @@ test('a painterly print: brushwork over brushwork, its blacks, whites and colour
     await expect(dialog.getByText(`${((twice.w / 240) * 2.54).toFixed(1)} × ${((twice.h / 240) * 2.54).toFixed(1)} cm in print`)).toBeVisible()
   })
   expect((await sharp(file).metadata()).density).toBe(240)
-  const { data, info: size } = await sharp(file).removeAlpha().raw().toBuffer({ resolveWithObject: true })
-  const print: Pixels = { w: size.width, h: size.height, data }
+  const print = await pixelsOf(file)
   expect(chroma(print)).toBeGreaterThan(1.1 * chroma(twice))
   const tones = (p: Pixels) =>
     part(p, ...whole)
@@ -202,7 +203,8 @@ test('a retro poster: flattened, painted, calmed again, broad brush and cut pape
 }, info) => {
   test.setTimeout(300_000)
   const page = await enter()
-  await begin(page, 'The lantern keeper')
+  await halfPhoto(page, info, 'keeper-portrait.jpg', 'Small keeper')
+  await begin(page, 'Small keeper')
   await addStep(page, 'Shadows and highlights')
   await addStep(page, 'Edge-keeping smooth')
   await addStep(page, 'Flowing oil')
@@ -233,7 +235,7 @@ test('a retro poster: flattened, painted, calmed again, broad brush and cut pape
   }
   await settled(page)
   const mixed = await downloaded(page, info, 'mixed')
-  const some = [300, 300, 700, 700] as const
+  const some = [150, 150, 350, 350] as const
   expect(apart(part(before, ...some), part(mixed, ...some))).toBeGreaterThan(3)
   // each is opened again, later
   await page.locator('[data-part="row"] [data-part="held"] [data-part="proof"]', { hasText: 'Flowing oil' }).click()

@@ -114,14 +114,22 @@ export const test = base.extend<{ enter: () => Promise<Page> }, { studio: Studio
     },
     { scope: 'worker', timeout: 120_000 },
   ],
-  /** Enters the demo studio and stands at the desk. */
-  enter: async ({ page, studio }, use) => {
+  /** Enters the demo studio and stands at the desk. What the test leaves there is cleared away: the next one's desk would have it all pictured. */
+  enter: async ({ page, context, studio }, use) => {
+    const ids = async () => ((await (await context.request.get(`${studio.url}/api/artworks`)).json()) as { id: string }[]).map((a) => a.id)
+    let before = new Set<string>()
+    let entered = false
     await use(async () => {
       await page.goto(studio.url)
       await page.getByRole('button', { name: 'Enter the demo studio' }).click()
       await page.getByRole('heading', { name: 'Photographs' }).waitFor()
+      if (!entered) before = new Set(await ids())
+      entered = true
       return page
     })
+    if (!entered) return
+    for (const open of context.pages()) await open.close()
+    for (const id of await ids()) if (!before.has(id)) await context.request.delete(`${studio.url}/api/artworks/${id}`)
   },
 })
 export { expect } from '@playwright/test'

@@ -22,25 +22,34 @@ const shown = (command, args, env = process.env) =>
     child.on('close', (code) => done(code ?? 1))
   })
 
-/** A check that passes or fails as a whole. */
-async function check(name, command, args) {
-  say(name)
-  if ((await shown(command, args)) === 0) passed++
-  else {
-    failed++
-    console.error(`✗ ${name}`)
+/** Checks that pass or fail as a whole, two at a time. */
+async function checks(all) {
+  const waiting = [...all]
+  const next = async () => {
+    for (let c = waiting.shift(); c; c = waiting.shift()) {
+      const [name, command, args] = c
+      say(name)
+      if ((await shown(command, args)) === 0) passed++
+      else {
+        failed++
+        console.error(`✗ ${name}`)
+      }
+    }
   }
+  await Promise.all([next(), next()])
 }
 
 await script(async () => {
   await ensurePackages()
   await build()
   if (wanted('static')) {
-    await check('types', bin('tsc'), ['-b'])
-    await check('types of the tests', bin('tsc'), ['-p', 'tsconfig.test.json'])
-    await check('lint', bin('oxlint'), ['--quiet'])
-    await check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
-    await check('imports', 'npm', ['run', '--silent', 'check:imports'])
+    await checks([
+      ['types of the tests', bin('tsc'), ['-p', 'tsconfig.test.json']],
+      ['format', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
+      ['types', bin('tsc'), ['-b']],
+      ['lint', bin('oxlint'), ['--quiet']],
+      ['imports', 'npm', ['run', '--silent', 'check:imports']],
+    ])
   }
   const work = mkdtempSync(join(tmpdir(), 'quill-'))
   let database = null

@@ -182,7 +182,22 @@ function towards(b: v128, m: v128, k: v128): v128 {
   return i32x4.sub(i32x4.add(b, rounded), i32x4.splat(0x4b400000 + 0x4b000000))
 }
 
-/** Opaque pixels from the first on, blended on whole numbers, four at a time; gives back how many. */
+/** Whether each channel is blended by itself. */
+// @ts-ignore: decorator
+@inline
+function separable<M>(): bool {
+  return idof<M>() != idof<Hue>() && idof<M>() != idof<Saturation>() && idof<M>() != idof<Color>() && idof<M>() != idof<Luminosity>()
+}
+
+/** One channel of four opaque pixels of a mode that is separable. */
+// @ts-ignore: decorator
+@inline
+function opaqueChannel<M>(cb: v128, cs: v128, k: v128, partly: bool): v128 {
+  const m = mixed<M>(cb, cs)
+  return partly ? f32x4.add(cb, f32x4.mul(f32x4.sub(m, cb), k)) : m
+}
+
+/** Opaque pixels from the first on, of a mode that is separable, four at a time; gives back how many. */
 function opaqueRun<M>(below: usize, above: usize, dst: usize, w: i32, opacity: f32): i32 {
   const alphas = i64x2.splat(0xffff000000000000)
   const k = f32x4.splat(opacity)
@@ -195,14 +210,23 @@ function opaqueRun<M>(below: usize, above: usize, dst: usize, w: i32, opacity: f
     const s0 = v128.load(above)
     const s1 = v128.load(above, 16)
     if (v128.any_true(v128.andnot(alphas, v128.and(v128.and(b0, b1), v128.and(s0, s1))))) break
-    let m0 = opaqueTwo<M>(b0, s0)
-    let m1 = opaqueTwo<M>(b1, s1)
-    if (partly) {
-      m0 = part(b0, m0, k)
-      m1 = part(b1, m1, k)
+    if (whole<M>()) {
+      let m0 = opaqueTwo<M>(b0, s0)
+      let m1 = opaqueTwo<M>(b1, s1)
+      if (partly) {
+        m0 = part(b0, m0, k)
+        m1 = part(b1, m1, k)
+      }
+      v128.store(dst, m0)
+      v128.store(dst, m1, 16)
+    } else {
+      const brg = codesOf(b0, b1, false)
+      const srg = codesOf(s0, s1, false)
+      const r = opaqueChannel<M>(redsOf(brg), redsOf(srg), k, partly)
+      const g = opaqueChannel<M>(greensOf(brg), greensOf(srg), k, partly)
+      const blue = opaqueChannel<M>(bluesOf(codesOf(b0, b1, true)), bluesOf(codesOf(s0, s1, true)), k, partly)
+      storeFour(dst, r, g, blue, f32x4.splat(1), 4)
     }
-    v128.store(dst, m0)
-    v128.store(dst, m1, 16)
     below += 32
     above += 32
     dst += 32
@@ -223,6 +247,7 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
   const zero = f32x4.splat(0)
   let k = f32x4.splat(opacity)
   const wholeNumbers = whole<M>() && mask == 0
+  const runs = separable<M>() && mask == 0
   const alphas = i64x2.splat(0xffff000000000000)
   for (let x = 0; x < w; x += 4) {
     const i = <usize>x << 3
@@ -238,7 +263,7 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
         continue
       }
     }
-    if (wholeNumbers && w - x >= 4) {
+    if (runs && w - x >= 4) {
       const all = v128.and(v128.and(v128.and(b0, b1), v128.and(s0, s1)), alphas)
       if (i64x2.all_true(i64x2.eq(all, alphas))) {
         // with others that follow: most of a picture is
@@ -263,7 +288,7 @@ function row<M, K>(below: usize, above: usize, mask: usize, dst: usize, w: i32, 
       k = f32x4.mul(m, f32x4.splat(opacity * (<f32>1 / <f32>65535)))
     }
     let mr: v128, mg: v128, mb: v128
-    if (idof<M>() == idof<Hue>() || idof<M>() == idof<Saturation>() || idof<M>() == idof<Color>() || idof<M>() == idof<Luminosity>()) {
+    if (!separable<M>()) {
       const l = idof<M>() == idof<Luminosity>() ? lum(sr, sg, sb) : lum(br, bg, bb)
       if (idof<M>() == idof<Luminosity>() || idof<M>() == idof<Saturation>()) {
         mr = br

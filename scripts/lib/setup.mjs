@@ -115,10 +115,8 @@ const bin = (name) => join(root, 'node_modules/.bin', name)
 export async function build() {
   await unlessBuilt('kernels', ['core/kernels', 'core/asconfig.json', 'package-lock.json'], 'core/wasm/core.wasm', async () => {
     say('building the kernels (WebAssembly)')
-    await run(bin('asc'), ['--config', 'asconfig.json'], { cwd: join(root, 'core') })
-    await run(bin('asc'), ['--config', 'asconfig.json', '--enable', 'threads', '--sharedMemory', '--outFile', 'wasm/core-shared.wasm'], {
-      cwd: join(root, 'core'),
-    })
+    const asc = (...more) => run(bin('asc'), ['--config', 'asconfig.json', ...more], { cwd: join(root, 'core') })
+    await Promise.all([asc(), asc('--enable', 'threads', '--sharedMemory', '--outFile', 'wasm/core-shared.wasm')])
   })
   // asks little, and what it writes must never be older than the kernels
   writeKernelCalls()

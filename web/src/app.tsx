@@ -1,12 +1,13 @@
 import { Button, Loader } from '@mantine/core'
 import { lazy, Suspense } from 'react'
 import { BrowserRouter, Navigate, Outlet, Route, Routes, useLocation } from 'react-router'
+import { loadBench } from './bench/load.ts'
 import { sentenceOf, useSessionQuery } from './store/api.ts'
 import partsCss from './parts/parts.module.css'
 
 const SignIn = lazy(() => import('./sign-in/SignIn.tsx').then((m) => ({ default: m.SignIn })))
 const Desk = lazy(() => import('./desk/Desk.tsx').then((m) => ({ default: m.Desk })))
-const Bench = lazy(() => import('./bench/Bench.tsx').then((m) => ({ default: m.Bench })))
+const Bench = lazy(() => loadBench().then((m) => ({ default: m.Bench })))
 const Renders = lazy(() => import('./renders/Renders.tsx').then((m) => ({ default: m.Renders })))
 
 const waiting = (

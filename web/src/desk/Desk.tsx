@@ -3,8 +3,9 @@ import { ppiFor } from '@nimble-quill/core'
 import { Dropzone } from '@mantine/dropzone'
 import type { ArtworkHead, Photo } from '@nimble-quill/contracts'
 import { IconDots, IconPhotoPlus, IconX } from '@tabler/icons-react'
-import { useState, type ReactNode } from 'react'
+import { useEffect, useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
+import { loadBench } from '../bench/load.ts'
 import { PageHead } from '../parts/PageHead.tsx'
 import { offerUndo, tell, tellTrouble } from '../parts/tell.tsx'
 import {
@@ -41,6 +42,12 @@ export function Desk() {
   const [sending, setSending] = useState<Sending[]>([])
   const act = useAct()
   const go = useNavigate()
+
+  // while one looks round; where it cannot be had now, it is asked for again when it is needed
+  const shown = photos.isSuccess && artworks.isSuccess
+  useEffect(() => {
+    if (shown) void loadBench().catch(() => undefined)
+  }, [shown])
 
   const begin = (photo: Photo, print?: number) =>
     void create({ photo: photo.id, ...(print ? { print } : {}) })
