@@ -50,8 +50,12 @@ test('layers are grouped, folded, dragged in and out, locked, shown alone; the p
   await page.mouse.move(from.x + 30, from.y + 10)
   await page.mouse.down()
   await page.mouse.move(from.x + 40, from.y + 30, { steps: 4 })
-  const to = (await row(page, 'Pencil lines').boundingBox())!
-  await page.mouse.move(to.x + 60, to.y - 1, { steps: 8 })
+  // let go of where the mark between the rows says, wherever these have come to lie
+  await expect(async () => {
+    const to = (await row(page, 'Pencil lines').boundingBox())!
+    await page.mouse.move(to.x + 60, to.y - 1, { steps: 8 })
+    await expect(page.locator('[data-part="layer-gap"][data-over] + [aria-label="Layer Pencil lines"]')).toHaveCount(1, { timeout: 2000 })
+  }).toPass()
   await page.mouse.up()
   await expect(names(page)).toHaveText(['Group', 'Shading', 'Values and paper', 'Pencil lines', 'Black-and-white'])
   await expect(page.getByRole('button', { name: /^Undo: Move layer “Values and paper”/ })).toBeVisible()

@@ -144,6 +144,7 @@ test('an account of one’s own: an empty desk, strangers’ artworks are not th
   await page.goto(`${studio.url}/bench/00000000-0000-4000-8000-000000000000`)
   await expect(page.getByRole('alert')).toContainText('There is no such artwork')
   await page.getByRole('button', { name: 'Back to the desk' }).click()
+  await expect(page.getByText('No artworks yet')).toBeVisible()
   await page.getByRole('button', { name: 'Account' }).click()
   await page.getByRole('menuitem', { name: 'Sign out' }).click()
   await page.getByRole('button', { name: 'Sign in' }).waitFor()

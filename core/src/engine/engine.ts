@@ -460,7 +460,8 @@ export class Engine {
       await this.flow(stage, inside, request, asked, async (band) => {
         for (const tile of tilesOf(band.region, VIEW_TILE)) {
           const there = intersect(tile, extent)
-          if (isEmpty(there)) continue
+          // a band beyond the picture may still lie in the grid's last tiles, which are kept by then
+          if (isEmpty(intersect(band.region, there))) continue
           const name = this.tileName(stage, stamps, tile, extent)
           let pic = open.get(name)
           if (!pic) open.set(name, (pic = fresh(this.kernels, there)))

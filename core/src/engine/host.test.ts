@@ -128,6 +128,31 @@ test('settled is the exact full-size result, reduced by means', async () => {
   }
 })
 
+test('a view that was seen with what lies beyond the sheet is the same picture when it is seen without', async () => {
+  const { host, said, heard } = await hosted()
+  const target = { type: 'artwork' } as const
+  const tiles = (id: number) => said.flatMap((m) => (m.type === 'tile' && m.id === id ? [m] : []))
+  host.receive({ type: 'view', id: 1, slot: 'main', target, region: { x: -40, y: -30, w: W + 80, h: H + 60 }, levels: [0], beyond: true })
+  await heard('level-done', 1)
+  host.receive({ type: 'view', id: 2, slot: 'main', target, region: whole, levels: [0] })
+  await heard('level-done', 2)
+  const cold = await hosted()
+  cold.host.receive({ type: 'view', id: 1, slot: 'main', target, region: whole, levels: [0] })
+  await cold.heard('level-done', 1)
+  /** The pixels of the sheet, from tiles however they are cut. */
+  const sheet = (parts: readonly { region: { x: number; y: number; w: number; h: number }; pixels: ArrayBuffer }[]) => {
+    const out = new Uint32Array(W * H)
+    for (const { region: r, pixels } of parts) {
+      const p = new Uint32Array(pixels)
+      for (let y = Math.max(0, r.y); y < Math.min(H, r.y + r.h); y++)
+        for (let x = Math.max(0, r.x); x < Math.min(W, r.x + r.w); x++) out[y * W + x] = p[(y - r.y) * r.w + x - r.x]!
+    }
+    return out
+  }
+  const wanted = sheet(cold.said.flatMap((m) => (m.type === 'tile' ? [m] : [])))
+  for (const id of [1, 2]) expect(sheet(tiles(id)).filter((v, i) => v !== wanted[i])).toHaveLength(0)
+})
+
 test('a newer view drops an older one and its settling; small pictures wait for views', async () => {
   const { host, said, heard, artwork, base } = await hosted()
   host.receive({ type: 'view', id: 1, slot: 'main', target: { type: 'artwork' }, region: whole, levels: [0] })

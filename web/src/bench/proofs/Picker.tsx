@@ -37,8 +37,8 @@ interface Offer {
   command: Command
   /** What its picture shows: a step that does nothing at its defaults is shown at telling values. */
   shown: Command
-  /** The artwork as it would be. */
-  made: Artwork
+  /** The artwork as it would be; found when it is first asked for, as most offers are never looked at. */
+  made: () => Artwork
   /** Of a recipe: it says what it needs. */
   recipe?: Recipe
 }
@@ -90,7 +90,10 @@ function offersFor(artwork: Artwork, gap: Gap, own: readonly Recipe[]): Offer[] 
       })
     }
   }
-  return offers.map((o) => ({ ...o, made: perform(artwork, o.shown).artwork }))
+  return offers.map((o) => {
+    let made: Artwork | null = null
+    return { ...o, made: () => (made ??= perform(artwork, o.shown).artwork) }
+  })
 }
 
 /** The account's own recipes; those that cannot be read any more are left out. */

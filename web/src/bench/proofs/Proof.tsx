@@ -5,8 +5,8 @@ import { useEngine } from '../engine-context.ts'
 import { useFeed } from './feed.ts'
 
 interface Props {
-  /** Another artwork than the one on the bench. */
-  candidate?: Artwork
+  /** Another artwork than the one on the bench, or how it is made. */
+  candidate?: Artwork | (() => Artwork)
   target: Target
   /** CSS pixels. */
   w: number
@@ -37,7 +37,7 @@ export const ProofPicture = memo(
         engine
           .picture(
             {
-              ...(candidate ? { artwork: candidate } : {}),
+              ...(candidate ? { artwork: typeof candidate === 'function' ? candidate() : candidate } : {}),
               target,
               side: Math.round(Math.max(w, h) * ratio),
               ...(proofs === 'spot' ? { spot: { w: Math.round(w * ratio), h: Math.round(h * ratio) } } : {}),
