@@ -34,11 +34,14 @@ export function oklabOfLinear([r, g, b]: readonly number[] & Triple, pow: Pow): 
   ]
 }
 
+/** By multiplication, which is the same everywhere; powers are each engine's own. */
+const cubed = (v: number): number => v * v * v
+
 /** Linear light R, G, B of OKLab; may lie outside 0…1. */
 export function linearOfOklab([light, a, b]: Triple): Triple {
-  const l = (light + 0.3963377774 * a + 0.2158037573 * b) ** 3
-  const m = (light - 0.1055613458 * a - 0.0638541728 * b) ** 3
-  const s = (light - 0.0894841775 * a - 1.291485548 * b) ** 3
+  const l = cubed(light + 0.3963377774 * a + 0.2158037573 * b)
+  const m = cubed(light - 0.1055613458 * a - 0.0638541728 * b)
+  const s = cubed(light - 0.0894841775 * a - 1.291485548 * b)
   return [
     4.0767416621 * l - 3.3077115913 * m + 0.2309699292 * s,
     -1.2684380046 * l + 2.6097574011 * m - 0.3413193965 * s,

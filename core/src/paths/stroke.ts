@@ -33,6 +33,9 @@ function arcPieces(c: PathPoint, r: number, from: number, by: number): Piece[] {
   return pieces
 }
 
+/** By the root, which is exact everywhere: what follows decides. */
+const apart = (a: PathPoint, b: PathPoint): number => Math.sqrt((a.x - b.x) ** 2 + (a.y - b.y) ** 2)
+
 const turnOf = (from: number, to: number): number => {
   let by = to - from
   while (by <= -Math.PI) by += 2 * Math.PI
@@ -45,7 +48,7 @@ const turnOf = (from: number, to: number): number => {
  * @returns null where there is nothing to draw: no two places apart, or no breadth anywhere
  */
 export function outlineOf(line: readonly StrokePoint[], { cap, join, limit = 4 }: StrokeForm): Contour | null {
-  const points = line.filter((p, i) => i === 0 || Math.hypot(p.x - line[i - 1]!.x, p.y - line[i - 1]!.y) > 1e-6)
+  const points = line.filter((p, i) => i === 0 || apart(p, line[i - 1]!) > 1e-6)
   if (points.length < 2 || points.every((p) => p.breadth <= 0)) {
     const [only] = points
     if (!only || only.breadth <= 0 || cap !== 'round') return null
@@ -57,7 +60,7 @@ export function outlineOf(line: readonly StrokePoint[], { cap, join, limit = 4 }
   let at: PathPoint | null = null
   const go = (to: PathPoint) => {
     if (!from) from = to
-    else if (Math.hypot(to.x - at!.x, to.y - at!.y) > 1e-9) pieces.push({ to })
+    else if (apart(to, at!) > 1e-9) pieces.push({ to })
     at = to
   }
   const side = (p: StrokePoint, angle: number): PathPoint => ({ x: p.x + (p.breadth / 2) * Math.cos(angle), y: p.y + (p.breadth / 2) * Math.sin(angle) })

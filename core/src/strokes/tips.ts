@@ -155,7 +155,8 @@ function drops(x: number, y: number): number {
   let best = 0
   for (let i = 0; i < 26; i++) {
     const [cx, cy] = [unit(i, 1, 41) * TIP_SIDE, unit(i, 2, 41) * TIP_SIDE]
-    const size = 0.7 + 4.6 * unit(i, 3, 41) ** 3
+    const u = unit(i, 3, 41)
+    const size = 0.7 + 4.6 * (u * u * u)
     const d = Math.sqrt((x - cx) ** 2 + (y - cy) ** 2)
     best = Math.max(best, Math.min(1, Math.max(0, size + 0.9 - d)))
   }
