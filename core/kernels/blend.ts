@@ -1,6 +1,6 @@
 // W3C Compositing and Blending Level 1: blend functions B(cb, cs) and source-over, on RGBA16, straight alpha, four pixels
 // at a time with their channels apart.
-import { alphasOf, bluesOf, codesOf, greensOf, redsOf, storeFour } from './four'
+import { alphasOf, bluesOf, codesOf, greensOf, highs, lows, redsOf, storeFour } from './four'
 
 // @ts-ignore: decorator
 @inline
@@ -152,23 +152,12 @@ function opaqueTwo<M>(b: v128, s: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function part(b: v128, m: v128, k: v128): v128 {
+  // the high halves of floats from 2²³ on
   const up = i16x8.splat(0x4b00)
   return i16x8.narrow_i32x4_u(
-    towards(raisedLow(b, up), raisedLow(m, up), k),
-    towards(raisedHigh(b, up), raisedHigh(m, up), k),
+    towards(lows(b, up), lows(m, up), k),
+    towards(highs(b, up), highs(m, up), k),
   )
-}
-
-/** The codes in the low half of a vector as 2²³ and themselves. `up` are the high halves of floats from 2²³ on. */
-// @ts-ignore: decorator
-@inline
-function raisedLow(v: v128, up: v128): v128 {
-  return i16x8.shuffle(v, up, 0, 8, 1, 9, 2, 10, 3, 11)
-}
-// @ts-ignore: decorator
-@inline
-function raisedHigh(v: v128, up: v128): v128 {
-  return i16x8.shuffle(v, up, 4, 12, 5, 13, 6, 14, 7, 15)
 }
 
 /**

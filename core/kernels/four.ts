@@ -7,12 +7,12 @@ import { coded } from './simd'
 
 // @ts-ignore: decorator
 @inline
-function lows(a: v128, b: v128): v128 {
+export function lows(a: v128, b: v128): v128 {
   return i16x8.shuffle(a, b, 0, 8, 1, 9, 2, 10, 3, 11)
 }
 // @ts-ignore: decorator
 @inline
-function highs(a: v128, b: v128): v128 {
+export function highs(a: v128, b: v128): v128 {
   return i16x8.shuffle(a, b, 4, 12, 5, 13, 6, 14, 7, 15)
 }
 
