@@ -25,6 +25,9 @@ const common = {
     '\\.css$': '<rootDir>/web/test/empty.cjs',
   },
 }
+/** Tests of the server that go by the clock, or count what the machine does: they have it to themselves. */
+const byTheClock = ['/server/src/drills/.*\\.test\\.ts$', '/server/src/workers/pool\\.test\\.ts$', '/server/src/renders/.*\\.test\\.ts$']
+
 module.exports = {
   testTimeout: 180000,
   testSequencer: '<rootDir>/scripts/long-tests-first.cjs',
@@ -35,7 +38,14 @@ module.exports = {
       testEnvironment: '<rootDir>/scripts/test-environment.cjs',
       testMatch: ['<rootDir>/core/src/**/*.test.ts', '<rootDir>/contracts/src/**/*.test.ts'],
     },
-    { ...common, displayName: 'server', testEnvironment: 'node', testMatch: ['<rootDir>/server/src/**/*.test.ts', '<rootDir>/cli/src/**/*.test.ts'] },
+    {
+      ...common,
+      displayName: 'server',
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/server/src/**/*.test.ts', '<rootDir>/cli/src/**/*.test.ts'],
+      testPathIgnorePatterns: ['/node_modules/', ...byTheClock],
+    },
+    { ...common, displayName: 'clock', testEnvironment: 'node', testRegex: byTheClock },
     {
       ...common,
       displayName: 'web',

@@ -15,7 +15,9 @@ const LONG = [
   'engine/growth.test.ts',
   'engine/plans.test.ts',
   'paint/painted-steps.test.ts',
+  'demo/seed.test.ts',
   'kernels/gradient-kernels.test.ts',
+  'cli/src/main.test.ts',
 ]
 const rank = ({ path }) => {
   const at = LONG.findIndex((name) => path.endsWith(name))

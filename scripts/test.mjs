@@ -59,10 +59,10 @@ await script(async () => {
       database = await startDatabase(join(work, 'db'), await freePort())
     }
     const env = { ...process.env, ...database?.env }
-    // the server's drills go by the clock: they have the machine to themselves
     for (const [projects, workers] of [
-      [['core', 'web'].filter(wanted), Math.min(4, availableParallelism())],
-      [['server'].filter(wanted), 1],
+      [['core', 'web', 'server'].filter(wanted), Math.min(4, availableParallelism())],
+      // what goes by the clock has the machine to itself
+      [wanted('server') ? ['clock'] : [], 1],
     ]) {
       if (!projects.length) continue
       say(`Jest: ${projects.join(', ')}`)

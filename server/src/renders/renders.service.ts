@@ -91,7 +91,8 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       w.cancel()
       return w.ended
     })
-    await Promise.race([Promise.allSettled(ends), new Promise((r) => setTimeout(r, 4000))])
+    // nothing waits for the patience itself
+    await Promise.race([Promise.allSettled(ends), new Promise((r) => setTimeout(r, 4000).unref())])
     await this.threads.close()
   }
 

@@ -42,7 +42,8 @@ export async function testApp(name: string, more: Partial<Config> = {}): Promise
     tls: false,
     decodeThreads: 1,
     decodeSeconds: 60,
-    thumbnailSeconds: 15,
+    // other tests may have the machine at the same time
+    thumbnailSeconds: 60,
     idleSeconds: 60,
     webDir: dataDir,
     signInLimit: 1000,
