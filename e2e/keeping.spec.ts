@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import { chain, openRow, proof, row, saved, settled } from './bench-page.ts'
 import { addStep, begin, reopened, set } from './by-hand.ts'
-import { downloaded, part } from './brush.ts'
+import { downloaded } from './brush.ts'
 import { expect, root, test } from './studio.ts'
 
 // What is kept: the history gone back in, states by name, recipes of one's own on other photos and as files.
@@ -117,7 +117,6 @@ test('a recipe is made of an artwork, put on another photo, taken to the command
   ])
   const { data, info: size } = await sharp(out).removeAlpha().raw().toBuffer({ resolveWithObject: true })
   expect([size.width, size.height]).toEqual([bench.w, bench.h])
-  expect(part({ w: size.width, h: size.height, data }, 300, 300, 200, 200)).toEqual(part(bench, 300, 300, 200, 200))
   expect(data.equals(bench.data)).toBe(true)
 
   // forgotten, and taken in again from the file; what is no recipe is told of

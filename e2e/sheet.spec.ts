@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { chain, openRow, proof, row, saved, settled } from './bench-page.ts'
 import { addLayer, addStep, begin, choose, reopened, set } from './by-hand.ts'
-import { brush, doing, downloaded, handle, meanOf, onScreen, part, pull, rubbing, stroke } from './brush.ts'
+import { brush, bytesOf, doing, downloaded, handle, meanOf, onScreen, part, pull, rubbing, stroke } from './brush.ts'
 import { expect, test } from './studio.ts'
 
 // The sheet: cropped, straightened, resized with what is on it, made of panels. By pointer, by numbers and by key; each ends in a file whose pixels are checked.
@@ -41,7 +41,7 @@ test('a photogram: cropped to its pattern by hand, steps in another order; the c
   await settled(page)
   const cut = await downloaded(page, info, 'cut')
   expect([cut.w, cut.h]).toEqual([w, h])
-  expect(part(cut, 0, 0, w, h)).toEqual(part(whole, x, y, w, h))
+  expect(bytesOf(cut, 0, 0, w, h).equals(bytesOf(whole, x, y, w, h))).toBe(true)
   // a ratio, which is kept while an edge is dragged
   await choose(page, 'Ratio', '5 : 4')
   expect((await number(page, 'Height')) / (await number(page, 'Width'))).toBeCloseTo(1.25, 2)
@@ -124,7 +124,7 @@ test('a panel sheet in one go: palettes in a harmony, dealt, swapped, one locked
   await settled(page)
   // at once: two by two, each at exactly half, hues turned
   const four = await downloaded(page, info, 'four')
-  expect(part(four, 0, 0, 768, 960)).not.toEqual(part(four, 768, 0, 768, 960))
+  expect(bytesOf(four, 0, 0, 768, 960).equals(bytesOf(four, 768, 0, 768, 960))).toBe(false)
   await set(page, 'Rows', '3')
   await set(page, 'Columns', '3')
   await choose(page, 'Set', 'In thirds')
@@ -160,7 +160,7 @@ test('a panel sheet in one go: palettes in a harmony, dealt, swapped, one locked
   const [a, b] = [part(nine, 20, 20, 470, 600), part(out, 20, 20, 470, 600)]
   // its colours are changed before it is made smaller now
   expect(Math.abs(meanOf(a) - meanOf(b))).toBeLessThan(2)
-  expect(part(out, 530, 20, 470, 600)).toEqual(part(nine, 530, 20, 470, 600))
+  expect(bytesOf(out, 530, 20, 470, 600).equals(bytesOf(nine, 530, 20, 470, 600))).toBe(true)
   await saved(page)
   await reopened(page)
 })
@@ -177,7 +177,7 @@ test('the canvas doubled: panels keep their size and the sheet grows, the second
   await settled(page)
   const two = await downloaded(page, info, 'two')
   expect([two.w, two.h]).toEqual([3072, 1920])
-  expect(part(two, 0, 0, 1536, 1920)).toEqual(part(one, 0, 0, 1536, 1920))
+  expect(bytesOf(two, 0, 0, 1536, 1920).equals(bytesOf(one, 0, 0, 1536, 1920))).toBe(true)
   await set(page, 'Columns', '12')
   await set(page, 'Rows', '12')
   await expect(page.getByText(/At most 400 megapixels|at most 60000/).first()).toBeVisible()

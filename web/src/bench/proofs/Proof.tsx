@@ -61,14 +61,14 @@ export const ProofPicture = memo(
             () => undefined,
           )
       }
-      // a drag in progress has the engine to itself
+      // a drag in progress has the engine to itself, and who types a name at once waits for what is called that, not for all the rest
       const soon = () => {
         clearTimeout(timer)
         stop.abort()
         stop = new AbortController()
         // what it shows is of before
         delete canvas.current?.dataset.made
-        timer = setTimeout(ask, candidate ? 0 : 160)
+        timer = setTimeout(ask, candidate && !whenSeen ? 0 : 160)
       }
       soon()
       const watch = whenSeen
