@@ -101,8 +101,7 @@ export const photoOf = (name: string): Promise<Pixels> => pixelsOf(join(root, 'd
 /** The red, green and blue of a part, each pixel. */
 export function part({ w, data }: Pixels, x: number, y: number, width: number, height: number): number[][] {
   const out: number[][] = []
-  for (let j = 0; j < height; j++)
-    for (let i = 0, k = ((y + j) * w + x) * 3; i < width; i++, k += 3) out.push([data[k]!, data[k + 1]!, data[k + 2]!])
+  for (let j = 0; j < height; j++) for (let i = 0, k = ((y + j) * w + x) * 3; i < width; i++, k += 3) out.push([data[k]!, data[k + 1]!, data[k + 2]!])
   return out
 }
 
