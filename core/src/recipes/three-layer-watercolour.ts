@@ -1,4 +1,5 @@
 import { newLayer, newStep } from '../artwork/layers.ts'
+import type { CurvePoint } from '../steps/params/index.ts'
 import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts'
 import { along, dial } from './parts.ts'
 
@@ -7,23 +8,31 @@ const mm = (value: number) => ({ value, unit: 'mm' })
 /** Darks opened up: watercolour is lighter than its photo. */
 const opened = () => newStep('shadows-highlights', { shadows: 0.35, highlights: 0, reach: percent(2) }, 'open')
 
-/** J3: three versions of the photo over it: cut paper by luminosity, broad brushwork by screen, a median by soft light. */
+/** The photo's colours, in masses. */
+const colours = () => [
+  opened(),
+  newStep('masses', { breadth: 0.8, strength: 1, details: 0.35 }, 'calm'),
+  newStep('vibrance', { vibrance: 0.3, saturation: 0.08 }, 'colour'),
+]
+/** It lightens darks and middle tones; lights keep their colour: screened with themselves they would all be white. */
+const HELD: CurvePoint[] = [
+  [0, 0],
+  [0.45, 0.42],
+  [0.75, 0.34],
+  [1, 0.3],
+]
+/** J3: three versions of the photo over it: cut paper by luminosity, broad brushwork by screen, a median by soft light. What they took of its colours comes back above them. */
 export const threeLayerWatercolour: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 2,
+  edition: 3,
   retouch: null,
   id: 'three-layer-watercolour',
   title: 'Three-layer watercolour',
-  help: 'Three versions of the photo over each other: cut paper for its values, broad brushwork for its light, a calm one for its softness; its colour settles in a rough paper.',
+  help: 'Three versions of the photo over each other: cut paper for its values, broad brushwork for its light, a calm one for its softness; its colours over all, settling in a rough paper.',
   needs: { alike: 'cut shapes will run together', noisy: 'it will show in the calm layer' },
   layers: [
-    newLayer(
-      'Colour',
-      { type: 'open-photo' },
-      [opened(), newStep('masses', { breadth: 0.8, strength: 1, details: 0.35 }, 'calm'), newStep('vibrance', { vibrance: 0.3, saturation: 0.08 }, 'colour')],
-      'colour',
-    ),
+    newLayer('Colour', { type: 'open-photo' }, colours(), 'colour'),
     {
       ...newLayer(
         'Cut paper',
@@ -38,13 +47,17 @@ export const threeLayerWatercolour: Recipe = {
       ...newLayer(
         'Brushwork',
         { type: 'open-photo' },
-        [newStep('broad-brush', { body: 0, largest: percent(6), smallest: percent(0.9), gloss: 0 }, 'brush')],
+        [
+          newStep('broad-brush', { body: 0, largest: percent(6), smallest: percent(0.9), gloss: 0 }, 'brush'),
+          newStep('curves', { channel: 'luminance', luminance: HELD }, 'held'),
+        ],
         'brushwork',
       ),
       blend: 'screen',
       opacity: 0.75,
     },
     { ...newLayer('Calm', { type: 'open-photo' }, [newStep('median', { radius: percent(0.25) }, 'median')], 'calm'), blend: 'soft-light', opacity: 0.55 },
+    { ...newLayer('Tint', { type: 'open-photo' }, colours(), 'tint'), blend: 'color', opacity: 0.7 },
     newLayer(
       'Paper',
       { type: 'below' },
