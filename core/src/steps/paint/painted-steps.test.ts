@@ -565,6 +565,41 @@ test('blooms are few, come the more often the more are asked for, and are none a
   expect(many).toBeLessThan(0.3)
 })
 
+test('last touches bring small things nearer to their colours, and leave bare paper bare', async () => {
+  const [w, h] = [480, 400]
+  const { v } = await photoPart('keeper-portrait', { left: 430, top: 420, width: w, height: h })
+  const rgb = new Uint8Array(w * h * 3).map((_, i) => v[Math.floor(i / 3) * 4 + (i % 3)]! / 257)
+  await add('face', w, h, 3, rgb)
+  const painted = async (touches: number) =>
+    (await compute(engine, made('wash', { touches, key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face'))).pixels
+  const [without, some, full] = [await painted(0), await painted(0.5), await painted(1)]
+  const lab = converter('oklab')
+  const off = (p: Uint16Array, i: number) => {
+    const [a, b] = [p, v].map((q) => lab({ mode: 'rgb', r: q[i * 4]! / 65535, g: q[i * 4 + 1]! / 65535, b: q[i * 4 + 2]! / 65535 }))
+    return Math.hypot(a!.a - b!.a, a!.b - b!.b)
+  }
+  const judged = (p: Uint16Array) => {
+    let [n, before, after, lost] = [0, 0, 0, 0]
+    for (let i = 0; i < w * h; i++) {
+      const changed = [0, 1, 2].some((c) => Math.abs(p[i * 4 + c]! - without[i * 4 + c]!) > 2000)
+      if (!changed) continue
+      n++
+      before += off(without, i)
+      after += off(p, i)
+      if ([0, 1, 2].every((c) => without[i * 4 + c]! > 0.96 * 65535)) lost++
+    }
+    return { share: n / (w * h), before: before / n, after: after / n, lost }
+  }
+  const [few, many] = [judged(some), judged(full)]
+  expect(few.share).toBeGreaterThan(0.01)
+  expect(many.share).toBeGreaterThan(few.share)
+  expect(many.share).toBeLessThan(0.1)
+  for (const { before, after, lost } of [few, many]) {
+    expect(after).toBeLessThan(0.9 * before)
+    expect(lost).toBe(0)
+  }
+})
+
 test('pigments of the shelf are mixed to a density as near as the others allow, never by less than nothing', () => {
   const { exp, log } = kernels.raw
   const densities = boxes.landscape.map((p) => densityOf(p, exp, log))

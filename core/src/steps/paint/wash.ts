@@ -38,6 +38,8 @@ interface Washes {
   tw: number
   th: number
   glazes: Glaze[]
+  /** How many of the last are small and crisp: the darks, and touches of colour before them. */
+  crisp: number
   blooms: Bloom[]
 }
 
@@ -50,6 +52,7 @@ interface Painting {
   edges: number
   pigments: readonly Pigment[]
   key: number
+  touches: number
 }
 
 /** Which share of a picture lies under each glaze but the first, from the second to the last darks. */
@@ -96,13 +99,16 @@ function spread(kernels: Kernels, of: Field, weights: Field, sigma: number, low:
   return product
 }
 
+/** How dry the brush is, once it is known where the wash lies. */
+type Drying = (inside: ArrayLike<number>) => Field
+
 /** The shape of a wash: calm, without crumbs, its borders as the photo finds or loses them. */
 async function shapeOf(
   kernels: Kernels,
   inside: Uint8Array,
   w: number,
   h: number,
-  p: Painting & { scale: number; least: number; sigma: number; dear: (i: number) => number; found: Field; dry: Field | null },
+  p: Painting & { scale: number; least: number; sigma: number; dear: (i: number) => number; found: Field; dry: Drying | null },
   pause: () => Promise<void>,
 ): Promise<{ shape: Float32Array; inside: Uint8Array }> {
   let labels: Labels = { w, h, of: inside }
@@ -113,7 +119,13 @@ async function shapeOf(
   await pause()
   const a = (p.tilt * 3.141592653589793) / 180
   const shape = new Float32Array(w * h * 4)
-  describe(shape, d, slopes(kernels, d), { ...p, tx: kernels.raw.cos(a), ty: -kernels.raw.sin(a), wet: 0.5 + p.wetness * 0.01 * max(w, h) })
+  describe(shape, d, slopes(kernels, d), {
+    ...p,
+    dry: p.dry && p.dry(labels.of),
+    tx: kernels.raw.cos(a),
+    ty: -kernels.raw.sin(a),
+    wet: 0.5 + p.wetness * 0.01 * max(w, h),
+  })
   return { shape, inside: labels.of }
 }
 
@@ -193,6 +205,42 @@ function accents(darks: Uint8Array, crisp: Float32Array, tone: Float32Array, det
   for (let i = 0; i < darks.length; i++) if (cover[i]! >= 0.3 && crisp[i]! < tone[i]! - 0.1 && detail[i]! > 0.3 && crisp[i]! < limit) darks[i] = 1
 }
 
+/**
+ * Where colour is still wanted of small things: lips, irises, what the broad washes went over. Too much on one side of a border that strayed and too little on the other
+ * are no such thing: they are taken together.
+ * @param painted 1 where the first wash lies: what was left bare stays so
+ */
+function wantsTouch(
+  kernels: Kernels,
+  wanted: readonly Field[],
+  laid: readonly Field[],
+  sigma: number,
+  detail: Field,
+  painted: ArrayLike<number>,
+  least: number,
+): Uint8Array {
+  const { w, h } = detail
+  const [r, g, b] = wanted.map((f, c) => blurred(kernels, { ...f, v: f.v.map((v, i) => v - laid[c]!.v[i]!) }, sigma).v) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
+  const tw = wanted[0]!.w
+  const out = new Uint8Array(w * h)
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x
+      const t = (y >> 1) * tw + (x >> 1)
+      if (painted[i] === 1 && detail.v[i]! > 0.2 && max(r[t]!, g[t]!, b[t]!) > least) out[i] = 1
+    }
+  return out
+}
+
+/** The brush runs dry only near paper that is left bare, and not over small things. */
+function spared(dry: Float32Array, bare: Float32Array, detail: Float32Array): void {
+  for (let i = 0; i < dry.length; i++) dry[i] = dry[i]! * min(1, 4 * bare[i]!) * (1 - between(detail[i]!, 0.1, 0.3))
+}
+
 /** How dry the brush runs towards the lights. */
 function dryness(pale: Field, found: Field, limit: number, dry: number): Field {
   const out = field(pale.w, pale.h)
@@ -268,23 +316,24 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   const darks = below(crisp, limits[count - 1]!, cover)
   accents(darks, crisp.v, tone.v, detail.v, limits[1]!, cover)
   masks.push(darks)
-  for (let k = 0; k < count; k++) {
-    progress(0.4 + (0.6 * k) / count)
-    const last = k === count - 1
-    const sigma = last ? max(0.7, 0.05 * piece) : max(0.8, 0.14 * piece)
-    const least = (last ? 0.35 : k === 0 ? 1.6 : 0.9) * piece * piece
-    const dear = (i: number) => 1 + (last ? 14 : k === 0 ? 0 : 5) * between(detail.v[i]!, 0.15, 0.5)
-    // in the lights the brush runs dry towards the edge of the wash
-    let dry: Field | null = null
-    if (k === 0) {
-      dry = blurred(kernels, dryness(pale, found, limits[0]!, 1 - p.wetness), max(1, 0.3 * piece))
-    }
-    const found2 = last ? { w, h, v: found.v.map((v, i) => max(v, 0.6 + detail.v[i]! * 0.5)) } : found
-    const { shape, inside } = await shapeOf(kernels, masks[k]!, w, h, { ...p, scale, least, sigma, dear, found: found2, dry }, pause)
+  const crispest = { w, h, v: found.v.map((v, i) => max(v, 0.6 + detail.v[i]! * 0.5)) }
+  /** Lays a wash over what is there. `small`: it is crisp and its colour near, as of the darks. `dear`: how much smaller its pieces may be where the eye goes. */
+  const glaze = async (mask: Uint8Array, next: Uint8Array | null, of: { small: boolean; least: number; dear: number; wide: number; dry: Drying | null }) => {
+    const sigma = of.small ? max(0.7, 0.05 * piece) : max(0.8, 0.14 * piece)
+    const dear = (i: number) => 1 + of.dear * between(detail.v[i]!, 0.15, 0.5)
+    const border = of.small ? crispest : found
+    const { shape, inside } = await shapeOf(
+      kernels,
+      mask,
+      w,
+      h,
+      { ...p, scale, least: of.least * piece * piece, sigma, dear, found: border, dry: of.dry },
+      pause,
+    )
     // its colour is what the lights of its area still want, and one wash runs on under the darks
-    const weights = alone(inside, masks[k + 1] ?? null, w, h)
+    const weights = alone(inside, next, w, h)
     const tints = new Float32Array(tw * th * 4)
-    const wide = (last ? 0.004 : k === 0 ? 0.022 : 0.014) * max(w, h)
+    const wide = of.wide * max(w, h)
     const spreads: Field[] = []
     // colours are broad: half the size is enough for them
     const rare = halved(kernels, weights)
@@ -301,8 +350,34 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const there = halved(kernels, { w, h, v: new Float32Array(inside) })
     for (let c = 0; c < 3; c++) lay(laid[c]!.v, there.v, tints, c)
     glazes.push({ shape, tints })
+    return inside
   }
-  return { w, h, tw, th, glazes, blooms: bloomsIn(glazes[0]!, { w, h }, detail, { scale, tilt: p.tilt }, raw) }
+  /** In the lights the brush runs dry towards the edge of the wash. */
+  const drying: Drying = (inside) => {
+    const dry = blurred(kernels, dryness(pale, found, limits[0]!, 1 - p.wetness), max(1, 0.3 * piece))
+    if (p.touches > 0) spared(dry.v, blurred(kernels, { w, h, v: Float32Array.from(inside, (v) => 1 - v) }, max(1, 0.5 * piece)).v, detail.v)
+    return dry
+  }
+  let painted: ArrayLike<number> = cover
+  for (let k = 0; k < count - 1; k++) {
+    progress(0.4 + (0.6 * k) / count)
+    const first = k === 0
+    const inside = await glaze(masks[k]!, masks[k + 1]!, {
+      small: false,
+      least: first ? 1.6 : 0.9,
+      dear: first ? 0 : 5,
+      wide: first ? 0.022 : 0.014,
+      dry: first ? drying : null,
+    })
+    if (first) painted = inside
+  }
+  progress(1 - 0.6 / count)
+  // touches of colour come before the darks, where what is laid by then leaves something to be wanted
+  const touches = p.touches > 0 ? wantsTouch(kernels, wanted, laid, max(0.6, 0.05 * piece), detail, painted, 0.36 - 0.3 * p.touches) : null
+  if (touches?.includes(1)) await glaze(touches, darks, { small: true, least: 0.35, dear: 20, wide: 0.003, dry: null })
+  const crispOnes = glazes.length - count + 2
+  await glaze(darks, null, { small: true, least: 0.35, dear: 14, wide: 0.004, dry: null })
+  return { w, h, tw, th, glazes, crisp: crispOnes, blooms: bloomsIn(glazes[0]!, { w, h }, detail, { scale, tilt: p.tilt }, raw) }
 }
 
 /** Tries to find room for a bloom, and how many are kept at most. */
@@ -339,9 +414,9 @@ const BOXES = ['photo', 'landscape', 'portrait', 'earths', 'clear'] as const
 
 export const wash = defineStep({
   id: 'wash',
-  version: 2,
-  // the first had no blooms
-  migrate: (params, from) => ({ params: from < 2 ? { ...params, blooms: 0 } : params }),
+  version: 3,
+  // the first had no blooms, the second no touches
+  migrate: (params, from) => ({ params: { ...params, ...(from < 2 ? { blooms: 0 } : {}), ...(from < 3 ? { touches: 0 } : {}) } }),
   title: 'Wash',
   group: 'paint',
   kind: 'planned',
@@ -406,6 +481,11 @@ export const wash = defineStep({
       mark: true,
       help: 'How far apart the hills of the paper stand: hot-pressed 0.2 mm, cold-pressed 0.6 mm, rough 1 mm.',
     }),
+    touches: share({
+      title: 'Last touches',
+      default: 0.6,
+      help: 'How readily a touch of colour is laid where the eye goes, on lips and other small things that the broad washes went over; brushes run dry elsewhere.',
+    }),
     key: share({ title: 'Key', default: 0.5, help: 'How much lighter than the photo the painting is.' }),
     paper: colour({ title: 'Paper', default: '#faf7f0', help: 'The colour of the paper, which is the white.' }),
     seed: seed({ default: 9, help: 'The same washes, dried another day.' }),
@@ -432,6 +512,7 @@ export const wash = defineStep({
       edges: p.edges,
       pigments,
       key: p.key,
+      touches: p.touches,
     })
   },
   draw: (work, p) => drawWashes(work.kernels, work.plan, work, p),
@@ -490,7 +571,7 @@ function drawWashes(
     const at = { x: region.x - gx, y: region.y - gy, w, h }
     const [step, tintStep] = [plan.w / (extent.w * scale), plan.w / 2 / (extent.w * scale)]
     plan.glazes.forEach((g, k) => {
-      const last = k === plan.glazes.length - 1
+      const last = k >= plan.glazes.length - plan.crisp
       const wander = p.stray * (last ? 0.35 : 1)
       const [rims, flow] = [p.rims * (last ? 0.8 : 1.5), p.flow * (last ? 0.5 : 1)]
       const [waves, clouds] = [1 / max(8 * scale, 0.011 * long), 1 / (0.05 * long)]
