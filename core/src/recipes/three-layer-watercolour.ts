@@ -1,6 +1,6 @@
 import { newLayer, newStep } from '../artwork/layers.ts'
-import type { CurvePoint } from '../steps/params/index.ts'
 import { RECIPE_FORMAT, RECIPE_VERSION, type Recipe } from '../artwork/schema.ts'
+import type { CurvePoint } from '../steps/params/index.ts'
 import { along, dial } from './parts.ts'
 
 const percent = (value: number) => ({ value, unit: '%' })
@@ -21,7 +21,11 @@ const HELD: CurvePoint[] = [
   [0.75, 0.34],
   [1, 0.3],
 ]
-/** J3: three versions of the photo over it: cut paper by luminosity, broad brushwork by screen, a median by soft light. What they took of its colours comes back above them. */
+
+/**
+ * J3: three versions of the photo over it: cut paper by luminosity, broad brushwork by screen, a median by soft light. What they took of its colours comes back above
+ * them.
+ */
 export const threeLayerWatercolour: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,

@@ -205,6 +205,12 @@ function accents(darks: Uint8Array, crisp: Float32Array, tone: Float32Array, det
   for (let i = 0; i < darks.length; i++) if (cover[i]! >= 0.3 && crisp[i]! < tone[i]! - 0.1 && detail[i]! > 0.3 && crisp[i]! < limit) darks[i] = 1
 }
 
+function less(wanted: Field, laid: Field): Field {
+  const out = field(wanted.w, wanted.h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = wanted.v[i]! - laid.v[i]!
+  return out
+}
+
 /**
  * Where colour is still wanted of small things: lips, irises, what the broad washes went over. Too much on one side of a border that strayed and too little on the other
  * are no such thing: they are taken together.
@@ -220,11 +226,7 @@ function wantsTouch(
   least: number,
 ): Uint8Array {
   const { w, h } = detail
-  const [r, g, b] = wanted.map((f, c) => blurred(kernels, { ...f, v: f.v.map((v, i) => v - laid[c]!.v[i]!) }, sigma).v) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ]
+  const [r, g, b] = wanted.map((f, c) => blurred(kernels, less(f, laid[c]!), sigma).v) as [Float32Array, Float32Array, Float32Array]
   const tw = wanted[0]!.w
   const out = new Uint8Array(w * h)
   for (let y = 0; y < h; y++)
@@ -233,6 +235,13 @@ function wantsTouch(
       const t = (y >> 1) * tw + (x >> 1)
       if (painted[i] === 1 && detail.v[i]! > 0.2 && max(r[t]!, g[t]!, b[t]!) > least) out[i] = 1
     }
+  return out
+}
+
+/** Paper that a wash leaves bare. */
+function bareOf(inside: ArrayLike<number>, w: number, h: number): Field {
+  const out = field(w, h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = 1 - inside[i]!
   return out
 }
 
@@ -355,7 +364,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   /** In the lights the brush runs dry towards the edge of the wash. */
   const drying: Drying = (inside) => {
     const dry = blurred(kernels, dryness(pale, found, limits[0]!, 1 - p.wetness), max(1, 0.3 * piece))
-    if (p.touches > 0) spared(dry.v, blurred(kernels, { w, h, v: Float32Array.from(inside, (v) => 1 - v) }, max(1, 0.5 * piece)).v, detail.v)
+    if (p.touches > 0) spared(dry.v, blurred(kernels, bareOf(inside, w, h), max(1, 0.5 * piece)).v, detail.v)
     return dry
   }
   let painted: ArrayLike<number> = cover
