@@ -91,8 +91,10 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       w.cancel()
       return w.ended
     })
-    // nothing waits for the patience itself
-    await Promise.race([Promise.allSettled(ends), new Promise((r) => setTimeout(r, 4000).unref())])
+    let patience: NodeJS.Timeout | undefined
+    await Promise.race([Promise.allSettled(ends), new Promise((r) => (patience = setTimeout(r, 4000)))])
+    // who has gone already is not waited for
+    clearTimeout(patience)
     await this.threads.close()
   }
 
