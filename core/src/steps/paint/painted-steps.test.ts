@@ -1,6 +1,6 @@
 import { converter, differenceCiede2000 } from 'culori'
 import { newStep } from '../../artwork/layers.ts'
-import { artworkFromPhoto } from '../../artwork/load.ts'
+import { artworkFromPhoto, loadArtwork } from '../../artwork/load.ts'
 import type { Engine } from '../../engine/engine.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
@@ -573,6 +573,13 @@ test('last touches bring small things nearer to their colours, and leave bare pa
   const painted = async (touches: number) =>
     (await compute(engine, made('wash', { touches, key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face'))).pixels
   const [without, some, full] = [await painted(0), await painted(0.5), await painted(1)]
+  // as an artwork says it that was saved before there were any
+  const earlier = made('wash', { key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face')
+  const [use] = earlier.layers[0]!.chain
+  use!.version = 2
+  delete use!.params['touches']
+  const opened = (await compute(engine, loadArtwork(earlier))).pixels
+  expect(Buffer.compare(Buffer.from(opened.buffer), Buffer.from(without.buffer))).toBe(0)
   const lab = converter('oklab')
   const off = (p: Uint16Array, i: number) => {
     const [a, b] = [p, v].map((q) => lab({ mode: 'rgb', r: q[i * 4]! / 65535, g: q[i * 4 + 1]! / 65535, b: q[i * 4 + 2]! / 65535 }))

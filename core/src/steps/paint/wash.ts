@@ -367,7 +367,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     if (p.touches > 0) spared(dry.v, blurred(kernels, bareOf(inside, w, h), max(1, 0.5 * piece)).v, detail.v)
     return dry
   }
-  let painted: ArrayLike<number> = cover
+  let painted: ArrayLike<number> = masks[0]!
   for (let k = 0; k < count - 1; k++) {
     progress(0.4 + (0.6 * k) / count)
     const first = k === 0
