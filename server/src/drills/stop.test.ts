@@ -5,7 +5,7 @@ import { QueryTypes } from 'sequelize'
 import { ServerProcess } from '../testing/server-process.ts'
 import { picture } from '../testing/test-app.ts'
 
-// The server as a process: stopped and killed in the middle of its work.
+// The server as a process: stopped and killed in the middle of its work, and as soon as it has begun it.
 
 let s: ServerProcess
 let document: Artwork
@@ -69,8 +69,8 @@ test.each(['SIGTERM', 'its parent’s death'])(
     expect(ms).toBeLessThan(10_000)
     expect(s.parts()).toEqual([])
     expect(await rowOf(id)).toEqual({ state: 'waiting', claim: null, attempts: 0 })
-    const started = Date.now()
     await s.start()
+    const started = Date.now()
     await until(async () => (await renders()).some((r) => r.id === id && r.state === 'running'))
     // no lease is waited for
     expect(Date.now() - started).toBeLessThan(8000)
@@ -124,3 +124,16 @@ test('killed while saving and rendering: no acknowledged save is lost, a repeate
     await until(async () => (await renders()).every((r) => r.state === 'cancelled'))
   }
 }, 120_000)
+
+test('killed as soon as a render is claimed, before a thread has written anything: begun again at once', async () => {
+  await s.account('dunlin')
+  await beginLong()
+  const { id } = (await (await s.call('POST', '/api/renders', { artwork })).json()) as { id: string }
+  await until(async () => (await rowOf(id))?.state === 'running')
+  await s.signal('SIGKILL')
+  expect(s.parts()).toEqual([])
+  await s.start()
+  await until(async () => (await rowOf(id))?.attempts === 2)
+  await s.call('POST', `/api/renders/${id}/cancel`)
+  await until(async () => (await renders()).every((r) => r.state === 'cancelled'))
+}, 60_000)

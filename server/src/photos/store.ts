@@ -17,16 +17,18 @@ export class Store {
   private static readonly live = new Set<string>()
   private readonly root: string
   private readonly mine: string
-  /** Names of the temporary files that processes which are gone had left at the start. */
-  readonly abandoned: readonly string[]
+  /** Eight hexadecimal digits that tell this process from every other that has worked in the folder. */
+  readonly mark = randomUUID().slice(0, 8)
+  /** Marks of the processes that were found to be gone at the start. */
+  readonly gone: readonly string[]
 
   constructor(root: string) {
     this.root = root
     for (const d of ['photos', 'planes', 'renders', 'thumbnails', 'scratch']) mkdirSync(join(root, d), { recursive: true })
-    this.abandoned = this.clearScratch()
+    this.gone = this.clearScratch()
     // thumbnails lay in no folders once
     for (const e of readdirSync(join(root, 'thumbnails'), { withFileTypes: true })) if (e.isFile()) rmSync(join(root, 'thumbnails', e.name))
-    this.mine = join(root, 'scratch', `${hostname()}.${process.pid}.${randomUUID().slice(0, 8)}`)
+    this.mine = join(root, 'scratch', `${hostname()}.${process.pid}.${this.mark}`)
     mkdirSync(this.mine)
     Store.live.add(this.mine)
   }
@@ -88,10 +90,10 @@ export class Store {
     for (const name of await readdir(folder)) if (Number.parseInt(name) < revision) await rm(join(folder, name), { force: true })
   }
 
-  /** Removes what processes that are gone left in scratch, and tells what it was. */
+  /** Removes what processes that are gone left in scratch, and answers with their marks. */
   private clearScratch(): string[] {
     const folder = join(this.root, 'scratch')
-    const left: string[] = []
+    const gone: string[] = []
     for (const name of readdirSync(folder)) {
       const path = join(folder, name)
       const [pid, host] = [Number(name.split('.').at(-2)), name.split('.').slice(0, -2).join('.')]
@@ -99,10 +101,10 @@ export class Store {
       const here = !host || host === hostname()
       const alive = here ? (pid === process.pid ? Store.live.has(path) : running(pid)) : Date.now() - statSync(path).mtimeMs < ABANDONED
       if (alive) continue
-      if (statSync(path).isDirectory()) left.push(...readdirSync(path))
+      gone.push(name.split('.').at(-1)!)
       rmSync(path, { recursive: true, force: true })
     }
-    return left
+    return gone
   }
 
   /** Removes this process's temporary files. */

@@ -17,13 +17,16 @@ export interface Claimed {
 export interface RenderQueue {
   /**
    * Claims the next render for `seconds`, or null: of the account with the fewest running ones, then of the one that has waited longest for its turn.
-   * One that a dead process left running comes back by itself.
+   * One that a dead process left running comes back by itself, at the latest. The token begins with the eight hexadecimal digits of `mark`, which
+   * names the process that claims.
    */
-  claim(seconds: number): Promise<Claimed | null>
+  claim(seconds: number, mark?: string): Promise<Claimed | null>
   /** Sign of life; answers whether the claim still holds, and whether the render was cancelled meanwhile. */
   renew(id: string, token: string, seconds: number, progress: number): Promise<{ held: boolean; cancelled: boolean }>
   /** Gives a render back, to be begun again; where the claim does not hold any more, nothing. */
   release(id: string, token: string, counts: boolean): Promise<void>
+  /** Gives back all that processes of these marks had claimed; their attempts count. */
+  releaseAllOf(marks: readonly string[]): Promise<void>
   /** Writes the end of a render; answers whether the claim still held. */
   end(id: string, token: string, end: Partial<Render>): Promise<boolean>
   /** Renders that were begun as often as they may be, and left: to be told as failed. */
@@ -39,7 +42,7 @@ export class TableQueue implements RenderQueue {
     this.database = database
   }
 
-  async claim(seconds: number): Promise<Claimed | null> {
+  async claim(seconds: number, mark?: string): Promise<Claimed | null> {
     const { sequelize } = this.database
     const now = new Date()
     const free = `(state = 'waiting' OR (state = 'running' AND leaseUntil < :now)) AND attempts < ${ATTEMPTS}`
@@ -52,7 +55,7 @@ export class TableQueue implements RenderQueue {
       { replacements: { now }, type: QueryTypes.SELECT },
     )
     for (const { id } of rows) {
-      const token = randomUUID()
+      const token = mark ? `${mark}${randomUUID().slice(8)}` : randomUUID()
       const [, changed] = await sequelize.query(
         `UPDATE renders SET state = 'running', progress = 0, claim = :token, attempts = attempts + 1, startedAt = :now, leaseUntil = :until WHERE id = :id AND ${free}`,
         { replacements: { id, token, now, until: new Date(now.getTime() + seconds * 1000) }, type: QueryTypes.UPDATE },
@@ -73,6 +76,14 @@ export class TableQueue implements RenderQueue {
     await this.database.sequelize.query(
       `UPDATE renders SET state = 'waiting', progress = 0, claim = NULL, leaseUntil = NULL, attempts = attempts - :back WHERE id = :id AND claim = :token AND state = 'running'`,
       { replacements: { id, token, back: counts ? 0 : 1 } },
+    )
+  }
+
+  async releaseAllOf(marks: readonly string[]): Promise<void> {
+    if (marks.length === 0) return
+    await this.database.sequelize.query(
+      `UPDATE renders SET state = 'waiting', progress = 0, claim = NULL, leaseUntil = NULL WHERE state = 'running' AND LEFT(claim, 8) IN (:marks)`,
+      { replacements: { marks } },
     )
   }
 

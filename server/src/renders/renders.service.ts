@@ -71,12 +71,9 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   async onApplicationBootstrap(): Promise<void> {
-    await this.sweep().catch((error: Error) => this.log.warn(`clearing old files: ${error.message}`))
     // what a process that is gone was working on need not wait for its lease to end
-    for (const name of this.store.abandoned) {
-      const [id, token] = name.split('.')
-      if (id && token) await this.queue.release(id, token, true).catch((error: Error) => this.log.warn(`releasing ${id}: ${error.message}`))
-    }
+    await this.queue.releaseAllOf(this.store.gone).catch((error: Error) => this.log.warn(`giving renders back: ${error.message}`))
+    await this.sweep().catch((error: Error) => this.log.warn(`clearing old files: ${error.message}`))
     this.timer = setInterval(() => void this.look(), LOOK_EVERY)
     void this.look()
   }
@@ -191,7 +188,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
         this.again = false
         for (const { render, token } of await this.queue.givenUp()) await this.settle(render, token, { state: 'failed', message: BROKEN_OFF })
         while (this.running.size < this.config.renderThreads && !this.stopping) {
-          const claimed = await this.queue.claim(this.config.leaseSeconds)
+          const claimed = await this.queue.claim(this.config.leaseSeconds, this.store.mark)
           if (!claimed) break
           this.begin(claimed)
         }

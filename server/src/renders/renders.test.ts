@@ -12,6 +12,8 @@ import type request from 'supertest'
 import { main } from '../../../cli/src/main.ts'
 import { Render } from '../database/models.ts'
 import { picture, testApp, type TestApp } from '../testing/test-app.ts'
+import type { Store } from '../photos/store.ts'
+import { STORE } from '../photos/tokens.ts'
 import { TableQueue } from './render-queue.ts'
 import { RendersService } from './renders.service.ts'
 
@@ -184,6 +186,25 @@ test('a running render is cancelled while it computes', async () => {
 test('a job left running by a dead process is taken up again when its lease ends', async () => {
   const left = await rowLike({ state: 'running', progress: 0.4, leaseUntil: new Date(Date.now() + 800) })
   expect((await ended(left.id)).state).toBe('done')
+})
+
+test('what a process had claimed is given back by its mark; what others have, and what has ended, stays', async () => {
+  const queue = t.app.get(TableQueue)
+  const lease = new Date(Date.now() + 60_000)
+  const of = (mark: string) => `${mark}-0000-4000-8000-000000000000`
+  const mine = await rowLike({ state: 'running', progress: 0.4, claim: of('0badcafe'), attempts: 1, leaseUntil: lease })
+  const theirs = await rowLike({ state: 'running', progress: 0.4, claim: of('0badcaff'), attempts: 1, leaseUntil: lease })
+  const finished = await rowLike({ state: 'failed', claim: of('0badcafe'), attempts: 1 })
+  await queue.releaseAllOf([])
+  await queue.releaseAllOf(['0badcafe', 'feedf00d'])
+  expect((await ended(mine.id)).state).toBe('done')
+  await mine.reload()
+  // one more attempt than those that the dead process had begun
+  expect([mine.attempts, mine.claim!.slice(0, 8)]).toEqual([2, t.app.get<Store>(STORE).mark])
+  await theirs.reload()
+  await finished.reload()
+  expect([theirs.state, theirs.claim, finished.state]).toEqual(['running', of('0badcaff'), 'failed'])
+  await queue.end(theirs.id, theirs.claim!, { state: 'cancelled' })
 })
 
 test('a render that cannot be made says why', async () => {
