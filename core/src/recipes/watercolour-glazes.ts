@@ -8,7 +8,7 @@ const percent = (value: number) => ({ value, unit: '%' })
 export const watercolourGlazes: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 3,
+  edition: 4,
   retouch: null,
   id: 'watercolour-glazes',
   title: 'Watercolour in glazes',

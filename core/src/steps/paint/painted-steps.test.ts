@@ -23,7 +23,7 @@ let sources: MemorySources
 let engine: Engine
 const assets: Record<string, { asset: string; width: number; height: number }> = {}
 async function add(name: string, width: number, height: number, channels: 3 | 4, pixels: Uint8Array) {
-  const asset = String(Object.keys(assets).length % 10).repeat(64)
+  const asset = Object.keys(assets).length.toString(16).repeat(64)
   await sources.add(kernels, asset, { width, height, channels, depth: 8 }, pixels)
   assets[name] = { asset, width, height }
 }
@@ -571,13 +571,14 @@ test('last touches bring small things nearer to their colours, and leave bare pa
   const rgb = new Uint8Array(w * h * 3).map((_, i) => v[Math.floor(i / 3) * 4 + (i % 3)]! / 257)
   await add('face', w, h, 3, rgb)
   const painted = async (touches: number) =>
-    (await compute(engine, made('wash', { touches, key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face'))).pixels
+    (await compute(engine, made('wash', { touches, apart: 0, key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face'))).pixels
   const [without, some, full] = [await painted(0), await painted(0.5), await painted(1)]
   // as an artwork says it that was saved before there were any
   const earlier = made('wash', { key: 0, brush: { value: 6, unit: '%' }, flow: 0, blooms: 0 }, 'face')
   const [use] = earlier.layers[0]!.chain
   use!.version = 2
   delete use!.params['touches']
+  delete use!.params['apart']
   const opened = (await compute(engine, loadArtwork(earlier))).pixels
   expect(Buffer.compare(Buffer.from(opened.buffer), Buffer.from(without.buffer))).toBe(0)
   const lab = converter('oklab')
@@ -605,6 +606,42 @@ test('last touches bring small things nearer to their colours, and leave bare pa
     expect(after).toBeLessThan(0.9 * before)
     expect(lost).toBe(0)
   }
+})
+
+test('colours that are alike in tone are washes of their own: neither runs over into the other, and both are as they are without each other', async () => {
+  const [w, h, radius] = [480, 320, 90]
+  const from = (x: number, y: number) => Math.hypot(x - w / 2, y - h / 2) - radius
+  // a red and a green of one lightness by the weights of ITU-R BT.709: 0.2126, 0.7152, 0.0722
+  const [red, green] = [
+    [190, 60, 45],
+    [60, 98, 54],
+  ] as const
+  const luma = (c: readonly number[]) => 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!
+  expect(luma(green)).toBeCloseTo(luma(red), 0)
+  const two = new Uint8Array(w * h * 3).map((_, i) => (from(Math.floor(i / 3) % w, Math.floor(i / 3 / w)) < 0 ? red : green)[i % 3]!)
+  await add('poppy', w, h, 3, two)
+  const apart = differenceCiede2000()
+  const judged = async (share: number) => {
+    const { pixels } = await compute(engine, made('wash', { apart: share, flow: 0, blooms: 0, rims: 0 }, 'poppy'))
+    const mean = (near: number, far: number) => {
+      const sum = [0, 0, 0, 0]
+      for (let y = 0; y < h; y++)
+        for (let x = 0; x < w; x++) {
+          const d = from(x, y)
+          if (d < near || d > far) continue
+          for (let c = 0; c < 3; c++) sum[c]! += pixels[(y * w + x) * 4 + c]! / 65535
+          sum[3]!++
+        }
+      return { mode: 'rgb' as const, r: sum[0]! / sum[3]!, g: sum[1]! / sum[3]!, b: sum[2]! / sum[3]! }
+    }
+    // beside the border, from one to two hundredths of the long side, and far from it
+    return { outside: apart(mean(5, 10), mean(40, 60)), inside: apart(mean(-10, -5), mean(-60, -40)), both: apart(mean(-60, -40), mean(40, 60)) }
+  }
+  const [run, kept] = [await judged(0), await judged(0.6)]
+  expect(kept.outside).toBeLessThan(3)
+  expect(kept.inside).toBeLessThan(3)
+  expect(run.outside).toBeGreaterThan(3 * kept.outside)
+  expect(kept.both).toBeGreaterThan(30)
 })
 
 test('pigments of the shelf are mixed to a density as near as the others allow, never by less than nothing', () => {

@@ -2,7 +2,7 @@ import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colou
 import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { insideOf } from '../../study/distance.ts'
-import { at, between, blurred, field, halved, slopes, type Field } from '../../study/fields.ts'
+import { at, between, blurred, doubled, field, halved, mapped, slopes, type Field } from '../../study/fields.ts'
 import { calmed, merged, type Labels } from '../../study/regions.ts'
 import { defineStep, type Laying, type Pic } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
@@ -10,6 +10,7 @@ import { chance } from '../line/strokes.ts'
 import { angle, choice, colour, length, mm, number, palette, percent, seed, share } from '../params/index.ts'
 import { addressOf } from '../picture.ts'
 import { withPart } from './brushwork.ts'
+import { familiesOf, sharesOf } from './colour-families.ts'
 import { colourMasses, coloursOf, lightnessOf, type Colours } from './colours.ts'
 import { boxes, chosenFor, pigmentOf, washes, type Pigment } from './pigments.ts'
 
@@ -53,6 +54,7 @@ interface Painting {
   pigments: readonly Pigment[]
   key: number
   touches: number
+  apart: number
 }
 
 /** Which share of a picture lies under each glaze but the first, from the second to the last darks. */
@@ -99,6 +101,40 @@ function spread(kernels: Kernels, of: Field, weights: Field, sigma: number, low:
   return product
 }
 
+/** Fields of families put together, each where its family is. */
+function together(of: readonly Field[], shares: readonly Field[]): Field {
+  const { w, h } = of[0]!
+  const out = field(w, h)
+  of.forEach(({ v }, k) => addShare(out.v, v, shares[k]!.v))
+  return out
+}
+
+function addShare(out: Float32Array, v: Float32Array, share: Float32Array): void {
+  for (let i = 0; i < out.length; i++) out[i] = out[i]! + v[i]! * share[i]!
+}
+
+/** Where hardly anything of another colour is mixed in, or lies beside: what a family's own is taken from; of a sliver what there is. */
+function pureOf(kernels: Kernels, part: Field): Field {
+  const near = blurred(kernels, part, 1)
+  for (let i = 0; i < near.v.length; i++) near.v[i] = between(near.v[i]!, 0.7, 1) + 1e-5 * part.v[i]!
+  return near
+}
+
+function times(a: Field, b: Field): Field {
+  const out = field(a.w, a.h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = a.v[i]! * b.v[i]!
+  return out
+}
+
+/** A wash goes no further than to where another colour's begins. */
+function upTo(d: Float32Array, border: Float32Array): void {
+  for (let i = 0; i < d.length; i++) d[i] = min(d[i]!, border[i]!)
+}
+
+function atLeast(v: Float32Array, other: Float32Array): void {
+  for (let i = 0; i < v.length; i++) v[i] = max(v[i]!, other[i]!)
+}
+
 /** How dry the brush is, once it is known where the wash lies. */
 type Drying = (inside: ArrayLike<number>) => Field
 
@@ -108,7 +144,7 @@ async function shapeOf(
   inside: Uint8Array,
   w: number,
   h: number,
-  p: Painting & { scale: number; least: number; sigma: number; dear: (i: number) => number; found: Field; dry: Drying | null },
+  p: Painting & { scale: number; least: number; sigma: number; dear: (i: number) => number; found: Field; border: Field | null; dry: Drying | null },
   pause: () => Promise<void>,
 ): Promise<{ shape: Float32Array; inside: Uint8Array }> {
   let labels: Labels = { w, h, of: inside }
@@ -116,6 +152,7 @@ async function shapeOf(
   labels = merged(labels, p.least, () => 1, p.dear)
   await pause()
   const d = blurred(kernels, insideOf(kernels, labels.of, w, h), 0.8)
+  if (p.border) upTo(d.v, p.border.v)
   await pause()
   const a = (p.tilt * 3.141592653589793) / 180
   const shape = new Float32Array(w * h * 4)
@@ -275,6 +312,11 @@ function noDeeper(v: Float32Array, wants: Float32Array): void {
   for (let i = 0; i < v.length; i++) v[i] = min(v[i]!, 1.12 * wants[i]! + 0.02)
 }
 
+/** The same, of what is its own: what another colour comes to beside it is not looked at. */
+function noDeeperOf(v: Float32Array, wants: Float32Array, part: Float32Array): void {
+  for (let i = 0; i < v.length; i++) if (part[i]! >= 0.5) v[i] = min(v[i]!, 1.12 * wants[i]! + 0.02)
+}
+
 function lay(laid: Float32Array, there: Float32Array, tints: Float32Array, c: number): void {
   for (let i = 0; i < laid.length; i++) laid[i] = laid[i]! + there[i]! * tints[i * 4 + c]!
 }
@@ -308,6 +350,31 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   const found = blurred(kernels, strong, max(1, 3 * unit))
   for (let i = 0; i < w * h; i++) found.v[i] = min(1, found.v[i]! * 1.9)
   await pause()
+  // washes of unlike colours keep to themselves; half the size is enough for it
+  const [half, rare] = [piece / 2, max(w, h) / 2]
+  const families =
+    p.apart > 0
+      ? await familiesOf(
+          kernels,
+          broad.map((f) => halved(kernels, f)) as [Field, Field, Field],
+          halved(kernels, { w, h, v: cover }).v,
+          { unlike: 0.75 - 0.6 * p.apart, sigma: max(0.7, 0.14 * half), least: 1.6 * half * half, reach: max(1, 0.012 * rare), gap: 0.006 * rare, deal: 81 },
+          pause,
+        )
+      : null
+  const shares = families && sharesOf(kernels, families, max(1, 0.012 * rare))
+  const parts = shares?.map((s) => halved(kernels, s))
+  const pure = parts?.map((part) => pureOf(kernels, part))
+  const meets =
+    families &&
+    doubled(
+      kernels,
+      mapped(families.border, (v) => 2 * v),
+      w,
+      h,
+    )
+  if (families) atLeast(found.v, doubled(kernels, families.found, w, h).v)
+  await pause()
   const count = p.glazes
   // bare paper stands for lights that have no colour of their own
   const pale = paleOf(tone, broad)
@@ -336,7 +403,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
       mask,
       w,
       h,
-      { ...p, scale, least: of.least * piece * piece, sigma, dear, found: border, dry: of.dry },
+      { ...p, scale, least: of.least * piece * piece, sigma, dear, found: border, border: of.small ? null : meets, dry: of.dry },
       pause,
     )
     // its colour is what the lights of its area still want, and one wash runs on under the darks
@@ -346,9 +413,24 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const spreads: Field[] = []
     // colours are broad: half the size is enough for them
     const rare = halved(kernels, weights)
-    const low = weighing(kernels, rare, wide / 2)
+    const low = parts && !of.small ? [] : weighing(kernels, rare, wide / 2)
+    // each family's colour by itself, at half the size once more
+    const rarer = parts && !of.small ? halved(kernels, rare) : null
+    const each = rarer && pure!.map((part) => times(rarer, part))
+    const lows = each?.map((weights) => weighing(kernels, weights, wide / 4))
     for (let c = 0; c < 3; c++) {
       const wants = stillWanted(wanted[c]!, laid[c]!)
+      if (each) {
+        const few = halved(kernels, wants)
+        const own = each.map((weights, k) => {
+          const s = spread(kernels, few, weights, wide / 4, lows![k]!)
+          noDeeperOf(s.v, few.v, parts![k]!.v)
+          return doubled(kernels, blurred(kernels, s, max(0.6, 0.12 * wide)), tw, th)
+        })
+        await pause()
+        spreads.push(together(own, shares!))
+        continue
+      }
       const s = spread(kernels, wants, rare, wide / 2, low)
       await pause()
       noDeeper(s.v, wants.v)
@@ -423,9 +505,11 @@ const BOXES = ['photo', 'landscape', 'portrait', 'earths', 'clear'] as const
 
 export const wash = defineStep({
   id: 'wash',
-  version: 3,
-  // the first had no blooms, the second no touches
-  migrate: (params, from) => ({ params: { ...params, ...(from < 2 ? { blooms: 0 } : {}), ...(from < 3 ? { touches: 0 } : {}) } }),
+  version: 4,
+  // the first had no blooms, the second no touches, the third washes of several colours
+  migrate: (params, from) => ({
+    params: { ...params, ...(from < 2 ? { blooms: 0 } : {}), ...(from < 3 ? { touches: 0 } : {}), ...(from < 4 ? { apart: 0 } : {}) },
+  }),
   title: 'Wash',
   group: 'paint',
   kind: 'planned',
@@ -495,6 +579,11 @@ export const wash = defineStep({
       default: 0.6,
       help: 'How readily a touch of colour is laid where the eye goes, on lips and other small things that the broad washes went over; brushes run dry elsewhere.',
     }),
+    apart: share({
+      title: 'Colours apart',
+      default: 0.6,
+      help: 'How readily an area of another colour is a wash of its own, up to where the next begins, however alike they are in tone; 0: washes run on.',
+    }),
     key: share({ title: 'Key', default: 0.5, help: 'How much lighter than the photo the painting is.' }),
     paper: colour({ title: 'Paper', default: '#faf7f0', help: 'The colour of the paper, which is the white.' }),
     seed: seed({ default: 9, help: 'The same washes, dried another day.' }),
@@ -522,6 +611,7 @@ export const wash = defineStep({
       pigments,
       key: p.key,
       touches: p.touches,
+      apart: p.apart,
     })
   },
   draw: (work, p) => drawWashes(work.kernels, work.plan, work, p),
