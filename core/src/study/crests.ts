@@ -1,5 +1,5 @@
 import type { Kernels } from '../kernels/kernels.ts'
-import { at, between, blurred, field, slopes, type Field } from './fields.ts'
+import { at, between, blurred, productOf, slopes, type Field } from './fields.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, max, min, round, sqrt } = Math
@@ -36,32 +36,35 @@ export interface CrestRules {
 }
 
 /** Direction of the crests of a plane, as unit vectors along them: the plane's own structure tensor over a small neighbourhood (Di Zenzo 1986). */
-function alongCrests(kernels: Kernels, height: Field, sigma: number): { x: Field; y: Field } {
+async function alongCrests(kernels: Kernels, height: Field, sigma: number, pause: () => Promise<void>): Promise<{ x: Field; y: Field }> {
   const { w, h } = height
   const s = slopes(kernels, height)
-  const [xx, xy, yy] = [field(w, h), field(w, h), field(w, h)]
-  for (let i = 0; i < w * h; i++) {
-    const [a, b] = [s.x.v[i]!, s.y.v[i]!]
-    xx.v[i] = a * a
-    xy.v[i] = a * b
-    yy.v[i] = b * b
+  await pause()
+  const calm = async (p: Float32Array, q: Float32Array) => {
+    const of = blurred(kernels, { w, h, v: productOf(p, q) }, sigma)
+    await pause()
+    return of.v
   }
-  const [a, b, c] = [blurred(kernels, xx, sigma), blurred(kernels, xy, sigma), blurred(kernels, yy, sigma)]
-  for (let i = 0; i < w * h; i++) {
-    // the axis of the smaller change, from its doubled angle by half-angle formulas: square roots alone
-    const [u, v] = [c.v[i]! - a.v[i]!, -2 * b.v[i]!]
+  const [a, b, c] = [await calm(s.x.v, s.x.v), await calm(s.x.v, s.y.v), await calm(s.y.v, s.y.v)]
+  axesOf(a, b, c, s.x.v, s.y.v)
+  return s
+}
+
+/** The axis of the smaller change of tensors, from its doubled angle by half-angle formulas: square roots alone. @param x,y filled with it */
+function axesOf(xx: Float32Array, xy: Float32Array, yy: Float32Array, x: Float32Array, y: Float32Array): void {
+  for (let i = 0; i < x.length; i++) {
+    const u = yy[i]! - xx[i]!
+    const v = -2 * xy[i]!
     const long = sqrt(u * u + v * v)
     if (long < 1e-20) {
-      xx.v[i] = 1
-      yy.v[i] = 0
+      x[i] = 1
+      y[i] = 0
       continue
     }
-    const cos = sqrt(max(0, (1 + u / long) / 2))
     const sin = sqrt(max(0, (1 - u / long) / 2))
-    xx.v[i] = cos
-    yy.v[i] = v < 0 ? -sin : sin
+    x[i] = sqrt(max(0, (1 + u / long) / 2))
+    y[i] = v < 0 ? -sin : sin
   }
-  return { x: xx, y: yy }
 }
 
 /**
@@ -71,19 +74,22 @@ function alongCrests(kernels: Kernels, height: Field, sigma: number): { x: Field
  */
 export async function crestsOf(kernels: Kernels, height: Field, rules: CrestRules, pause: () => Promise<void>): Promise<Crest[]> {
   const { w, h } = height
-  const along = alongCrests(kernels, height, 1.2)
+  const along = await alongCrests(kernels, height, 1.2, pause)
   await pause()
   const dear = rules.dear ?? (() => 1)
   // where lines may begin: higher than both sides across
   const seeds: number[] = []
-  for (let y = 1; y < h - 1; y++)
+  const { high } = rules
+  for (let y = 1; y < h - 1; y++) {
+    if (y % 256 === 0) await pause()
     for (let x = 1; x < w - 1; x++) {
       const i = y * w + x
       const v = height.v[i]!
-      if (v < rules.high || v < rules.high * dear(x, y)) continue
+      if (v < high || v < high * dear(x, y)) continue
       const [nx, ny] = [-along.y.v[i]!, along.x.v[i]!]
       if (v >= at(height, x + nx, y + ny) && v > at(height, x - nx, y - ny)) seeds.push(i)
     }
+  }
   await pause()
   seeds.sort((a, b) => height.v[b]! - height.v[a]! || a - b)
   // which line passes, cell by cell of a pixel

@@ -15,6 +15,13 @@ export interface Field {
 
 export const field = (w: number, h: number): Field => ({ w, h, v: new Float32Array(w * h) })
 
+/** Two planes multiplied, value by value. */
+export function productOf(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length)
+  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!
+  return out
+}
+
 /** A field made value by value. */
 export function mapped(of: Field, f: (v: number, i: number) => number): Field {
   const out = field(of.w, of.h)

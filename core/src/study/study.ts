@@ -1,6 +1,6 @@
 import type { Region } from '../base/region.ts'
 import type { Kernels } from '../kernels/kernels.ts'
-import { between, blurred, doubled, field, halved, mapped, slopes, type Field } from './fields.ts'
+import { between, blurred, doubled, field, halved, mapped, productOf, slopes, type Field } from './fields.ts'
 import { massesOf } from './masses.ts'
 
 // taken once: loops over planes look nothing up
@@ -120,12 +120,6 @@ async function flowOf(kernels: Kernels, slope: { x: Field; y: Field }, unit: num
 }
 
 // loops in small functions of their own: they are compiled at once, and well
-
-function productOf(a: Float32Array, b: Float32Array): Float32Array {
-  const out = new Float32Array(a.length)
-  for (let i = 0; i < out.length; i++) out[i] = a[i]! * b[i]!
-  return out
-}
 
 function addTo(v: Float32Array, more: Float32Array, by: number): void {
   for (let i = 0; i < v.length; i++) v[i] = v[i]! + by * more[i]!

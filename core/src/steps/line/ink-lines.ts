@@ -4,7 +4,7 @@ import { area2, levelLines } from '../../study/level-lines.ts'
 import { evenedLine, fairLine } from '../../paths/fair.ts'
 import { merged } from '../../study/regions.ts'
 import { crestsOf, type Crest, type CrestPoint } from '../../study/crests.ts'
-import { at, between, blurred, field, mapped, slopes, type Field } from '../../study/fields.ts'
+import { at, between, blurred, field, slopes, type Field } from '../../study/fields.ts'
 import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
@@ -28,20 +28,30 @@ const pens: Record<Pen, { swell: number; taper: number; least: number }> = {
 
 /** What is looked at for lines: the photo itself where details matter, its masses elsewhere, the large ones where nothing does. */
 export function summarised({ tone, fine, broad, detail }: Study): Field {
-  return mapped(fine, (v, i) => {
-    const d = detail.v[i]!
-    const mass = v + (broad.v[i]! - v) * (1 - between(d, 0.02, 0.3))
-    return mass + (tone.v[i]! - mass) * between(d, 0.2, 0.6)
-  })
+  const out = field(fine.w, fine.h)
+  const [to, t, f, b, d] = [out.v, tone.v, fine.v, broad.v, detail.v]
+  for (let i = 0; i < to.length; i++) {
+    const mass = f[i]! + (b[i]! - f[i]!) * (1 - between(d[i]!, 0.02, 0.3))
+    to[i] = mass + (t[i]! - mass) * between(d[i]!, 0.2, 0.6)
+  }
+  return out
 }
 
 /** A plane that goes on beyond a silhouette, cut there: white beyond it. */
-export const cutOut = (of: Field, cover: Field): Field => mapped(of, (v, i) => v * cover.v[i]! + (1 - cover.v[i]!))
+export function cutOut(of: Field, cover: Field): Field {
+  const out = field(of.w, of.h)
+  const [to, v, c] = [out.v, of.v, cover.v]
+  for (let i = 0; i < to.length; i++) to[i] = v[i]! * c[i]! + (1 - c[i]!)
+  return out
+}
 
 /** How dark a plane is against what surrounds it, in steps of lightness; 0 on the light side of an edge. */
 export function darkSideOf(kernels: Kernels, of: Field, sigma: number): Field {
   const [near, far] = [blurred(kernels, of, sigma), blurred(kernels, of, sigma * WIDE)]
-  return mapped(near, (v, i) => max(0, far.v[i]! - v) / STEP)
+  // of itself into itself
+  const [to, wide] = [near.v, far.v]
+  for (let i = 0; i < to.length; i++) to[i] = max(0, wide[i]! - to[i]!) / STEP
+  return near
 }
 
 /**
@@ -229,14 +239,27 @@ interface Blacks {
   least: number
 }
 
+// loops in small functions of their own: they are compiled at once, and well
+
+/** Three parts of a plane and one of another. */
+function mostly(of: Field, other: Field): Field {
+  const out = field(of.w, of.h)
+  const [to, v, o] = [out.v, of.v, other.v]
+  for (let i = 0; i < to.length; i++) to[i] = 0.75 * v[i]! + 0.25 * o[i]!
+  return out
+}
+
+/** 1 where a plane is below a level, else 0. */
+function under({ v }: Field, level: number): Uint8Array {
+  const out = new Uint8Array(v.length)
+  for (let i = 0; i < out.length; i++) out[i] = v[i]! < level ? 1 : 0
+  return out
+}
+
 /** The masses that blacks are spotted in, and the tone below which they are; null where none are asked for. */
 function blacksIn(kernels: Kernels, study: Study, cut: boolean, { below, most }: Blacks): { masses: Field; level: number } | null {
   if (below <= 0) return null
-  const calm = blurred(
-    kernels,
-    mapped(study.fine, (v, i) => 0.75 * v + 0.25 * study.broad.v[i]!),
-    max(0.7, 0.9 * study.unit),
-  )
+  const calm = blurred(kernels, mostly(study.fine, study.broad), max(0.7, 0.9 * study.unit))
   const masses = cut ? cutOut(calm, study.cover) : calm
   // blacks are spotted, however dark the photo is; its very darkest are black
   return { masses, level: min(below, max(toneOf(masses, most), toneOf(masses, 0.02) + 0.05)) }
@@ -259,12 +282,13 @@ const ALONG = 1.6
  */
 function besideBlack(
   kernels: Kernels,
-  { masses: { w, h, v }, level }: { masses: Field; level: number },
+  { masses, level }: { masses: Field; level: number },
   least: number,
   reach: number,
 ): (p: CrestPoint, q: CrestPoint) => boolean {
-  const { of } = merged({ w, h, of: Uint8Array.from(v, (tone) => (tone < level ? 1 : 0)) }, least, () => 1)
-  const near = blurred(kernels, { w, h, v: Float32Array.from(of) }, max(0.8, 0.6 * reach))
+  const { w, h } = masses
+  const { of } = merged({ w, h, of: under(masses, level) }, least, () => 1)
+  const near = blurred(kernels, { w, h, v: new Float32Array(of) }, max(0.8, 0.6 * reach))
   const toward = slopes(kernels, near)
   return (p, q) => {
     const share = at(near, p.x, p.y)
@@ -340,6 +364,7 @@ const stepOf = (version: 2 | 3) =>
       const cut = version > 2
       const sigma = max(0.7, p.detail / 3 / study.scale)
       const seen = summarised(study)
+      await pause()
       const source = cut ? cutOut(seen, study.cover) : seen
       await pause()
       const height = darkSideOf(kernels, source, sigma)
@@ -367,12 +392,17 @@ const stepOf = (version: 2 | 3) =>
         least: 5 * p.width,
       }
       const blacks = blacksIn(kernels, study, cut, asked)
+      await pause()
       const beside = cut && blacks ? besideBlack(kernels, blacks, (asked.least / study.scale) ** 2, (ALONG * p.width) / study.scale) : null
+      await pause()
       const stands = cut ? textureOf(kernels, crests, study, p.detail / study.scale) : () => 0
-      for (const crest of crests)
+      await pause()
+      for (const [k, crest] of crests.entries()) {
+        if (k % 256 === 255) await pause()
         if (runsOn(crest, study, shortest) && crest.points.length >= stands(crest))
           for (const part of beside ? without(crest, beside) : [crest])
             if (part === crest || part.points.length >= 0.6 * shortest) inkCrest(list, part, study, calm, contrast * 3.2, penned)
+      }
       await pause()
       if (blacks) spotBlacks(list, blacks, study, asked.least)
       return list.done(extent)

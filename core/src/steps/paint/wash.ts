@@ -2,7 +2,7 @@ import { linearOfOklab, oklabOfLinear, rgbOfHex, type Triple } from '../../colou
 import { srgbToLinear, transferTables } from '../../colour/srgb.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { insideOf } from '../../study/distance.ts'
-import { at, between, blurred, doubled, field, halved, mapped, slopes, type Field } from '../../study/fields.ts'
+import { at, between, blurred, doubled, field, halved, mapped, productOf, slopes, type Field } from '../../study/fields.ts'
 import { calmed, merged, type Labels } from '../../study/regions.ts'
 import { defineStep, type Laying, type Pic } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
@@ -120,12 +120,6 @@ function pureOf(kernels: Kernels, part: Field): Field {
   return near
 }
 
-function times(a: Field, b: Field): Field {
-  const out = field(a.w, a.h)
-  for (let i = 0; i < out.v.length; i++) out.v[i] = a.v[i]! * b.v[i]!
-  return out
-}
-
 /** A wash goes no further than to where another colour's begins. */
 function upTo(d: Float32Array, border: Float32Array): void {
   for (let i = 0; i < d.length; i++) d[i] = min(d[i]!, border[i]!)
@@ -149,6 +143,7 @@ async function shapeOf(
 ): Promise<{ shape: Float32Array; inside: Uint8Array }> {
   let labels: Labels = { w, h, of: inside }
   labels = await calmed(kernels, labels, 2, p.sigma, pause)
+  await pause()
   labels = merged(labels, p.least, () => 1, p.dear)
   await pause()
   const d = blurred(kernels, insideOf(kernels, labels.of, w, h), 0.8)
@@ -287,6 +282,13 @@ function spared(dry: Float32Array, bare: Float32Array, detail: Float32Array): vo
   for (let i = 0; i < dry.length; i++) dry[i] = dry[i]! * min(1, 4 * bare[i]!) * (1 - between(detail[i]!, 0.1, 0.3))
 }
 
+/** Borders of what is small: crisp, the more so where the eye goes. */
+function crisper(found: Field, detail: Field): Field {
+  const out = field(found.w, found.h)
+  for (let i = 0; i < out.v.length; i++) out.v[i] = max(found.v[i]!, 0.6 + detail.v[i]! * 0.5)
+  return out
+}
+
 /** How dry the brush runs towards the lights. */
 function dryness(pale: Field, found: Field, limit: number, dry: number): Field {
   const out = field(pale.w, pale.h)
@@ -392,7 +394,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   const darks = below(crisp, limits[count - 1]!, cover)
   accents(darks, crisp.v, tone.v, detail.v, limits[1]!, cover)
   masks.push(darks)
-  const crispest = { w, h, v: found.v.map((v, i) => max(v, 0.6 + detail.v[i]! * 0.5)) }
+  const crispest = crisper(found, detail)
   /** Lays a wash over what is there. `small`: it is crisp and its colour near, as of the darks. `dear`: how much smaller its pieces may be where the eye goes. */
   const glaze = async (mask: Uint8Array, next: Uint8Array | null, of: { small: boolean; least: number; dear: number; wide: number; dry: Drying | null }) => {
     const sigma = of.small ? max(0.7, 0.05 * piece) : max(0.8, 0.14 * piece)
@@ -407,6 +409,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
       pause,
     )
     // its colour is what the lights of its area still want, and one wash runs on under the darks
+    await pause()
     const weights = alone(inside, next, w, h)
     const tints = new Float32Array(tw * th * 4)
     const wide = of.wide * max(w, h)
@@ -416,7 +419,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const low = parts && !of.small ? [] : weighing(kernels, rare, wide / 2)
     // each family's colour by itself, at half the size once more
     const rarer = parts && !of.small ? halved(kernels, rare) : null
-    const each = rarer && pure!.map((part) => times(rarer, part))
+    const each = rarer && pure!.map((part) => ({ ...part, v: productOf(rarer.v, part.v) }))
     const lows = each?.map((weights) => weighing(kernels, weights, wide / 4))
     for (let c = 0; c < 3; c++) {
       const wants = stillWanted(wanted[c]!, laid[c]!)
@@ -441,6 +444,7 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const there = halved(kernels, { w, h, v: new Float32Array(inside) })
     for (let c = 0; c < 3; c++) lay(laid[c]!.v, there.v, tints, c)
     glazes.push({ shape, tints })
+    await pause()
     return inside
   }
   /** In the lights the brush runs dry towards the edge of the wash. */
