@@ -64,43 +64,13 @@ test('shares add up to one, and are whole beside a border that is found', async 
 })
 
 test('a grey picture, one of a single colour, and an empty one have no families; what is clear does not count', async () => {
-  expect(
-    await familiesOf(
-      kernels,
-      picture(W, H, (x) => [x / W, x / W, x / W]),
-      covered(W, H),
-      p,
-      pause,
-    ),
-  ).toBeNull()
-  expect(
-    await familiesOf(
-      kernels,
-      picture(W, H, () => RED),
-      covered(W, H),
-      p,
-      pause,
-    ),
-  ).toBeNull()
-  expect(
-    await familiesOf(
-      kernels,
-      picture(W, H, () => RED),
-      new Float32Array(W * H),
-      p,
-      pause,
-    ),
-  ).toBeNull()
   const half = mapped(field(W, H), (_, i) => (i % W < 60 ? 1 : 0)).v
-  expect(
-    await familiesOf(
-      kernels,
-      picture(W, H, (x) => (x < 60 ? RED : BLUE)),
-      half,
-      p,
-      pause,
-    ),
-  ).toBeNull()
+  const none = async (at: (x: number, y: number) => Rgb, cover: Float32Array = covered(W, H)) =>
+    expect(await familiesOf(kernels, picture(W, H, at), cover, p, pause)).toBeNull()
+  await none((x) => [x / W, x / W, x / W])
+  await none(() => RED)
+  await none(() => RED, new Float32Array(W * H))
+  await none((x) => (x < 60 ? RED : BLUE), half)
 })
 
 test('of many colours there are at most six families, and none of what is smaller than asked for', async () => {
