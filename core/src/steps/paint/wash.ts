@@ -353,20 +353,20 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   for (let i = 0; i < w * h; i++) found.v[i] = min(1, found.v[i]! * 1.9)
   await pause()
   // washes of unlike colours keep to themselves; half the size is enough for it
-  const [half, rare] = [piece / 2, max(w, h) / 2]
+  const [half, long] = [piece / 2, max(w, h) / 2]
   const families =
     p.apart > 0
       ? await familiesOf(
           kernels,
           broad.map((f) => halved(kernels, f)) as [Field, Field, Field],
           halved(kernels, { w, h, v: cover }).v,
-          { unlike: 0.75 - 0.6 * p.apart, sigma: max(0.7, 0.14 * half), least: 1.6 * half * half, reach: max(1, 0.012 * rare), gap: 0.006 * rare, deal: 81 },
+          { unlike: 0.75 - 0.6 * p.apart, sigma: max(0.7, 0.14 * half), least: 1.6 * half * half, reach: max(1, 0.012 * long), gap: 0.006 * long, deal: 81 },
           pause,
         )
       : null
-  const shares = families && sharesOf(kernels, families, max(1, 0.012 * rare))
+  const shares = families && sharesOf(kernels, families, max(1, 0.012 * long))
   const parts = shares?.map((s) => halved(kernels, s))
-  const pure = parts?.map((part) => pureOf(kernels, part))
+  const own = shares && parts && { shares, parts, pure: parts.map((part) => pureOf(kernels, part)) }
   const meets =
     families &&
     doubled(
@@ -395,6 +395,37 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
   accents(darks, crisp.v, tone.v, detail.v, limits[1]!, cover)
   masks.push(darks)
   const crispest = crisper(found, detail)
+  /** What an area still wants, spread over it. Colours are broad: half the size is enough for them. */
+  const spreadOver = async (rare: Field, wide: number): Promise<Field[]> => {
+    const low = weighing(kernels, rare, wide / 2)
+    const out: Field[] = []
+    for (let c = 0; c < 3; c++) {
+      const wants = stillWanted(wanted[c]!, laid[c]!)
+      const s = spread(kernels, wants, rare, wide / 2, low)
+      await pause()
+      noDeeper(s.v, wants.v)
+      out.push(blurred(kernels, s, max(0.6, 0.25 * wide)))
+    }
+    return out
+  }
+  /** The same, each family's by itself, at half the size once more. */
+  const spreadApart = async (rare: Field, wide: number, { shares, parts, pure }: Record<'shares' | 'parts' | 'pure', Field[]>): Promise<Field[]> => {
+    const rarer = halved(kernels, rare)
+    const each = pure.map((part) => ({ ...part, v: productOf(rarer.v, part.v) }))
+    const lows = each.map((weights) => weighing(kernels, weights, wide / 4))
+    const out: Field[] = []
+    for (let c = 0; c < 3; c++) {
+      const wants = halved(kernels, stillWanted(wanted[c]!, laid[c]!))
+      const fields = each.map((weights, k) => {
+        const s = spread(kernels, wants, weights, wide / 4, lows[k]!)
+        noDeeperOf(s.v, wants.v, parts[k]!.v)
+        return doubled(kernels, blurred(kernels, s, max(0.6, 0.12 * wide)), tw, th)
+      })
+      await pause()
+      out.push(together(fields, shares))
+    }
+    return out
+  }
   /** Lays a wash over what is there. `small`: it is crisp and its colour near, as of the darks. `dear`: how much smaller its pieces may be where the eye goes. */
   const glaze = async (mask: Uint8Array, next: Uint8Array | null, of: { small: boolean; least: number; dear: number; wide: number; dry: Drying | null }) => {
     const sigma = of.small ? max(0.7, 0.05 * piece) : max(0.8, 0.14 * piece)
@@ -413,32 +444,8 @@ async function washesOf({ study, kernels, facts: colours, extent, pause, progres
     const weights = alone(inside, next, w, h)
     const tints = new Float32Array(tw * th * 4)
     const wide = of.wide * max(w, h)
-    const spreads: Field[] = []
-    // colours are broad: half the size is enough for them
     const rare = halved(kernels, weights)
-    const low = parts && !of.small ? [] : weighing(kernels, rare, wide / 2)
-    // each family's colour by itself, at half the size once more
-    const rarer = parts && !of.small ? halved(kernels, rare) : null
-    const each = rarer && pure!.map((part) => ({ ...part, v: productOf(rarer.v, part.v) }))
-    const lows = each?.map((weights) => weighing(kernels, weights, wide / 4))
-    for (let c = 0; c < 3; c++) {
-      const wants = stillWanted(wanted[c]!, laid[c]!)
-      if (each) {
-        const few = halved(kernels, wants)
-        const own = each.map((weights, k) => {
-          const s = spread(kernels, few, weights, wide / 4, lows![k]!)
-          noDeeperOf(s.v, few.v, parts![k]!.v)
-          return doubled(kernels, blurred(kernels, s, max(0.6, 0.12 * wide)), tw, th)
-        })
-        await pause()
-        spreads.push(together(own, shares!))
-        continue
-      }
-      const s = spread(kernels, wants, rare, wide / 2, low)
-      await pause()
-      noDeeper(s.v, wants.v)
-      spreads.push(blurred(kernels, s, max(0.6, 0.25 * wide)))
-    }
+    const spreads = own && !of.small ? await spreadApart(rare, wide, own) : await spreadOver(rare, wide)
     wash(spreads[0]!.v, spreads[1]!.v, spreads[2]!.v, tints)
     await pause()
     const there = halved(kernels, { w, h, v: new Float32Array(inside) })
