@@ -2,10 +2,11 @@ import type { Kernels } from '../../kernels/kernels.ts'
 import { loadKernels } from '../../kernels/load-node.ts'
 import type { Crest } from '../../study/crests.ts'
 import type { Rgba } from '../../testing/kernel-run.ts'
+import { layingOf } from '../../testing/laying.ts'
 import { photoPart } from '../../testing/photo.ts'
 import { meanOf, painted, through } from '../../testing/through.ts'
 import { hatching, keyed } from './hatching.ts'
-import { textureOf } from './ink-lines.ts'
+import { inkLines, textureOf } from './ink-lines.ts'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -331,4 +332,21 @@ describe('all line techniques', () => {
     expect(max(...got.v.slice(0, 4000))).toBeLessThanOrEqual(65535)
     expect(min(meanOf(got), 1)).toBeGreaterThanOrEqual(0)
   })
+})
+
+test('other work is let in between the parts of ink lines, and the more often the more lines there are', async () => {
+  const [w, h] = [720, 480]
+  const { lay } = inkLines as unknown as { lay: (work: unknown, params: unknown) => Promise<unknown> }
+  /** How often it is paused after the crests are found: the blacks, what lies beside them, the texture, the lines. */
+  const pausesOver = async (at: (x: number, y: number) => number) => {
+    const pixels = new Uint8Array(w * h * 3).map((_, i) => at(Math.floor(i / 3) % w, Math.floor(i / 3 / w)))
+    let [share, after] = [0, 0]
+    const work = await layingOf(kernels, pixels, w, h)
+    const pause = async () => void (share >= 0.85 && after++)
+    await lay({ ...work, pause, progress: (v: number) => (share = v) }, { ...inkLines.defaults, width: 1, detail: 3, lines: 1, light: 0, blacks: 0 })
+    return after
+  }
+  const [empty, bars] = [await pausesOver(() => 200), await pausesOver((x, y) => (x % 12 < 3 && y % 24 < 18 ? 20 : 230))]
+  expect(empty).toBeGreaterThanOrEqual(3)
+  expect(bars).toBeGreaterThan(empty + 2)
 })
