@@ -180,7 +180,13 @@ export class Facts {
     // what is found must not depend on who asked: never a quick picture
     return this.made(name, () =>
       this.readWhole(node, level, { ...request, quick: false }, (input) =>
-        make({ input: { ptr: input.ptr, stride: input.stride, region: atLevel(node.extent, level) }, kernels: this.kernels, level, extent: node.extent }),
+        make({
+          input: { ptr: input.ptr, stride: input.stride, region: atLevel(node.extent, level) },
+          kernels: this.kernels,
+          level,
+          extent: node.extent,
+          pause: request.pause,
+        }),
       ),
     )
   }
@@ -211,17 +217,16 @@ export class Facts {
   }
 }
 
+/** Functions that find facts which go by no values, by the order in which they were met. */
+const finders = new Map<unknown, number>()
+
 /** What names the facts of a step: its input, and the values that they go by alone. */
 function foundBy({ def, params, input, key, shape }: StepNode): Pick<Node, 'key' | 'shape'> {
   if (!def.analysedBy) return { key, shape }
-  const named = (of: string) =>
-    hashOf(
-      'found',
-      def.id,
-      def.version,
-      def.analysedBy!.map((name) => params[name]),
-      of,
-    )
+  const values = def.analysedBy.map((name) => params[name])
+  if (values.length === 0 && !finders.has(def.analyse)) finders.set(def.analyse, finders.size)
+  const by = values.length === 0 ? ['all', finders.get(def.analyse)] : [def.id, def.version, values]
+  const named = (of: string) => hashOf('found', by, of)
   return { key: named(input.key), shape: named(input.shape) }
 }
 

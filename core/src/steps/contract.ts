@@ -75,6 +75,8 @@ export interface Analysis {
   level: number
   /** Of the whole input, at full size. */
   extent: Region
+  /** As that of `Work`. */
+  pause: () => Promise<void>
 }
 
 /** A step's parameters as its functions are given them. */
@@ -140,8 +142,11 @@ interface Declared<P extends ParamSpecs, F> {
    * Facts about the whole picture (histogram, automatic threshold, palette), measured once on the step's own input with a long side
    * of at most 1024 pixels, and handed to every tile of every level: so preview and render go by the same.
    */
-  analyse?: (work: Analysis, params: LevelParams<P>) => F
-  /** The parameters that `analyse` goes by: other values of the others need no other facts. All, and the sheet, where not given. */
+  analyse?: (work: Analysis, params: LevelParams<P>) => F | Promise<F>
+  /**
+   * The parameters that `analyse` goes by: other values of the others need no other facts. All, and the sheet, where not given. Where there are none, facts are one for all
+   * steps whose `analyse` is the same function.
+   */
   analysedBy?: readonly (keyof P & string)[]
   /**
    * What it makes of another picture that a parameter of type picture names: once, at a size whose long side has at most 1536 pixels, and handed

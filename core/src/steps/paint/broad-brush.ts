@@ -292,7 +292,7 @@ export const broadBrush = defineStep({
   drawnBy: ['gloss', 'hairs'],
   goesBy: ['masses', 'flow', 'edges', 'detail', 'ground'],
   analysedBy: [],
-  analyse: (work): Colours => coloursOf(work),
+  analyse: coloursOf,
   lay: async (work: Laying<Colours>, p): Promise<Brushwork> => {
     const ground = primed(work.facts.w, work.facts.h, rgbOfHex(p.ground))
     const strokes = await broadStrokes(work.kernels, work, { ...p, seed: p.seed }, ground)

@@ -3,7 +3,7 @@ import { srgbToLinear } from '../../colour/srgb.ts'
 import { MarkList } from '../../paths/marks.ts'
 import type { Kernels } from '../../kernels/kernels.ts'
 import { at, between, blurred, field, type Field } from '../../study/fields.ts'
-import { defineStep, type Analysis, type Laying, type Work } from '../contract.ts'
+import { defineStep, type Laying, type Work } from '../contract.ts'
 import { keyOf } from '../line/hatching.ts'
 import { angle, colour, length, mm, percent, seed, share, type LevelParams } from '../params/index.ts'
 import type { Ground } from './brushwork.ts'
@@ -74,7 +74,7 @@ export const charcoalStep = {
   drawnBy: ['tooth'],
   goesBy: ['masses', 'edges', 'detail'],
   analysedBy: [],
-  analyse: (work: Analysis): Colours => coloursOf(work),
+  analyse: coloursOf,
   draw: (work: Work & { plan: Drawing }, p: { paper: string; tooth: number; seed: number }) =>
     drawPigments(work.kernels, work.plan.pigments, work, {
       paper: p.paper,

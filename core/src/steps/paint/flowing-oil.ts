@@ -310,7 +310,7 @@ export const flowingOil = defineStep({
   drawnBy: ['gloss', 'hairs', 'weave'],
   goesBy: ['masses', 'flow', 'edges', 'detail', 'ground'],
   analysedBy: [],
-  analyse: (work): Colours => coloursOf(work),
+  analyse: coloursOf,
   lay: (work: Laying<Colours>, p): Promise<Brushwork> => paintedOil(work, { ...p, brush: p.brush as Brush }),
   draw: (work, p) => {
     const kind = brushes[p.brush as Brush]

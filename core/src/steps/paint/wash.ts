@@ -603,7 +603,7 @@ export const wash = defineStep({
   drawnBy: ['rims', 'stray', 'flow', 'blooms', 'tooth', 'paper', 'seed'],
   goesBy: ['masses', 'edges', 'detail'],
   analysedBy: [],
-  analyse: (work): Colours => coloursOf(work),
+  analyse: coloursOf,
   lay: (work: Laying<Colours>, p): Promise<Washes> => {
     const { pow, log, exp } = work.kernels.raw
     const pigments =
