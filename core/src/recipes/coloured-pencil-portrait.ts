@@ -10,7 +10,7 @@ const mm = (value: number) => ({ value, unit: 'mm' })
 export const colouredPencilPortrait: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 5,
+  edition: 6,
   retouch: null,
   id: 'coloured-pencil-portrait',
   title: 'Coloured-pencil portrait',

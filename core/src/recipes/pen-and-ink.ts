@@ -8,7 +8,7 @@ const percent = (value: number) => ({ value, unit: '%' })
 export const penAndInk: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 2,
+  edition: 3,
   retouch: null,
   id: 'pen-and-ink',
   title: 'Pen and ink',

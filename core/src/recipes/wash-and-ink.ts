@@ -9,7 +9,7 @@ const inks = { black: '#1d1a1f', sepia: '#4a2f22', indigo: '#26304f' }
 export const washAndInk: Recipe = {
   format: RECIPE_FORMAT,
   version: RECIPE_VERSION,
-  edition: 5,
+  edition: 6,
   retouch: null,
   id: 'wash-and-ink',
   title: 'Wash and ink',

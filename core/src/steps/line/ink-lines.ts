@@ -6,8 +6,9 @@ import { merged } from '../../study/regions.ts'
 import { crestsOf, type Crest, type CrestPoint } from '../../study/crests.ts'
 import { at, between, blurred, field, slopes, type Field } from '../../study/fields.ts'
 import { type Study } from '../../study/study.ts'
-import { defineStep, type Laying } from '../contract.ts'
+import { defineStep, type Laying, type LevelParams, type Work } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
+import { colourBorders, opponentsOf, type Opponents } from './colour-borders.ts'
 import { drawMarks } from './draw-marks.ts'
 
 // taken once: loops over planes look nothing up
@@ -86,6 +87,13 @@ function evened(values: readonly number[], r: number): number[] {
 
 /** What of its taper a line has where it ends at another. */
 const MEETS = 0.3
+
+/** How much the borders of colours are drawn. */
+export const coloursShare = share({
+  title: 'Where colours meet',
+  default: 0.5,
+  help: 'How much of an edge is where colours meet that are alike in tone: nothing, as in a photo without colour, or as much as from light to dark.',
+})
 
 /** What lines are drawn with. */
 export const penChoice = choice({
@@ -241,6 +249,10 @@ interface Blacks {
 
 // loops in small functions of their own: they are compiled at once, and well
 
+function addTo({ v }: Field, { v: more }: Field): void {
+  for (let i = 0; i < v.length; i++) v[i] = v[i]! + more[i]!
+}
+
 /** Three parts of a plane and one of another. */
 function mostly(of: Field, other: Field): Field {
   const out = field(of.w, of.h)
@@ -316,100 +328,126 @@ function without(crest: Crest, beside: (p: CrestPoint, q: CrestPoint) => boolean
   return out
 }
 
-/** The step; its second version saw white beyond a silhouette, and drew the pale band that lay along it; and it drew lines along blacks. */
-const stepOf = (version: 2 | 3) =>
-  defineStep({
-    id: 'ink-lines',
-    version,
-    title: 'Ink lines',
-    group: 'line',
-    kind: 'planned',
-    help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
-    method:
-      'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)',
-    params: {
-      pen: penChoice,
-      width: length({
-        title: 'Breadth',
-        default: percent(0.2),
-        min: 0.5,
-        max: 200,
-        feel: 'log',
-        mark: true,
-        help: 'How broad the pen draws when it is neither pressed nor lifted.',
-      }),
-      detail: length({
-        title: 'Smallest form',
-        default: percent(0.3),
-        min: 0.5,
-        max: 200,
-        feel: 'log',
-        help: 'Forms smaller than this get no lines of their own.',
-      }),
-      lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
-      light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
-      shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
-      far: share({ title: 'Thin in the distance', default: 0.5, help: 'How much thinner lines are in the ground behind the subject.' }),
-      blacks: share({ title: 'Blacks', default: 0.4, help: 'Up to which tone dark masses are filled in solid.' }),
-      ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
-      paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
-    },
-    // marks that lie on each other cover a pixel once, and how much of it is known at full size only
-    coarsest: () => 0,
-    drawnBy: ['ink', 'paper'],
-    goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
-    beyond: version > 2,
-    lay: async ({ study, kernels, extent, pause, progress }: Laying, p): Promise<Marks> => {
-      const list = new MarkList()
-      const cut = version > 2
-      const sigma = max(0.7, p.detail / 3 / study.scale)
-      const seen = summarised(study)
-      await pause()
-      const source = cut ? cutOut(seen, study.cover) : seen
-      await pause()
-      const height = darkSideOf(kernels, source, sigma)
-      await pause()
-      const contrast = contrastOf(height, p.lines, kernels.raw)
-      const calm = blurred(kernels, study.fine, max(1, 2 * study.unit))
-      const dear = (x: number, y: number) => {
-        const i = round(y) * study.w + round(x)
-        const light = between(calm.v[i]!, 0.62, 0.98)
-        return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * askedOf(study, i)
-      }
-      progress(0.35)
-      const shortest = max(6, (2.2 * p.detail) / study.scale)
-      const crests = await crestsOf(
-        kernels,
-        height,
-        { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
-        pause,
-      )
-      progress(0.85)
-      const penned = { pen: p.pen as Pen, width: p.width, detail: p.detail, shadow: p.shadow, far: p.far }
-      const asked: Blacks = {
-        below: 0.5 * p.blacks * p.blacks + 0.12 * p.blacks,
-        most: 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks,
-        least: 5 * p.width,
-      }
-      const blacks = blacksIn(kernels, study, cut, asked)
-      await pause()
-      const beside = cut && blacks ? besideBlack(kernels, blacks, (asked.least / study.scale) ** 2, (ALONG * p.width) / study.scale) : null
-      await pause()
-      const stands = cut ? textureOf(kernels, crests, study, p.detail / study.scale) : () => 0
-      await pause()
-      for (const [k, crest] of crests.entries()) {
-        if (k % 256 === 255) await pause()
-        if (runsOn(crest, study, shortest) && crest.points.length >= stands(crest))
-          for (const part of beside ? without(crest, beside) : [crest])
-            if (part === crest || part.points.length >= 0.6 * shortest) inkCrest(list, part, study, calm, contrast * 3.2, penned)
-      }
-      await pause()
-      if (blacks) spotBlacks(list, blacks, study, asked.least)
-      return list.done(extent)
-    },
-    lines: (marks, { ink }) => ({ marks, colour: ink, laid: (weight) => weight }),
-    draw: (work, { ink, paper }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
-  })
+const params = {
+  pen: penChoice,
+  width: length({
+    title: 'Breadth',
+    default: percent(0.2),
+    min: 0.5,
+    max: 200,
+    feel: 'log',
+    mark: true,
+    help: 'How broad the pen draws when it is neither pressed nor lifted.',
+  }),
+  detail: length({
+    title: 'Smallest form',
+    default: percent(0.3),
+    min: 0.5,
+    max: 200,
+    feel: 'log',
+    help: 'Forms smaller than this get no lines of their own.',
+  }),
+  lines: share({ title: 'Lines', default: 0.7, help: 'How much is drawn: only the strongest edges, or every fold.' }),
+  light: share({ title: 'Broken in the light', default: 0.5, help: 'How much contrast a line in the light needs, not to be left to the eye.' }),
+  shadow: share({ title: 'Heavy in the shadow', default: 0.6, help: 'How much broader lines are on the shadow side.' }),
+  far: share({ title: 'Thin in the distance', default: 0.5, help: 'How much thinner lines are in the ground behind the subject.' }),
+  blacks: share({ title: 'Blacks', default: 0.4, help: 'Up to which tone dark masses are filled in solid.' }),
+  ink: colour({ title: 'Ink', default: '#131211', help: 'The colour of the lines.' }),
+  paper: colour({ title: 'Paper', default: '#ffffff', help: 'The colour between them.' }),
+}
 
-export const inkLines = stepOf(3)
-export const inkLines2 = stepOf(2)
+type Asked = Omit<LevelParams<typeof params>, 'sheet'>
+
+/**
+ * The lines of a picture.
+ * @param cut whether lines end at a silhouette, and before a black
+ * @param colours how much borders of colours are lines too, 0 … 1
+ */
+async function linesOf(
+  { study, kernels, extent, pause, progress }: Laying<unknown>,
+  p: Asked,
+  cut: boolean,
+  colours: { of: Opponents; count: number } | null,
+): Promise<Marks> {
+  const list = new MarkList()
+  const sigma = max(0.7, p.detail / 3 / study.scale)
+  const seen = summarised(study)
+  await pause()
+  const source = cut ? cutOut(seen, study.cover) : seen
+  await pause()
+  const height = darkSideOf(kernels, source, sigma)
+  await pause()
+  const contrast = contrastOf(height, p.lines, kernels.raw)
+  // borders of colours are drawn besides, and take no line from a face
+  if (colours) addTo(height, (await colourBorders(kernels, colours.of, study, sigma, colours.count, pause)).height)
+  const calm = blurred(kernels, study.fine, max(1, 2 * study.unit))
+  const dear = (x: number, y: number) => {
+    const i = round(y) * study.w + round(x)
+    const light = between(calm.v[i]!, 0.62, 0.98)
+    return (1 + 2.2 * p.light * light) * (1.6 - 0.6 * between(study.detail.v[i]!, 0.1, 0.7)) * askedOf(study, i)
+  }
+  progress(0.35)
+  const shortest = max(6, (2.2 * p.detail) / study.scale)
+  const crests = await crestsOf(
+    kernels,
+    height,
+    { high: contrast, low: contrast * 0.42, bridge: round(2 + 3 * sigma), shortest, apart: max(1.5, 1.1 * sigma), dear },
+    pause,
+  )
+  progress(0.85)
+  const penned = { pen: p.pen as Pen, width: p.width, detail: p.detail, shadow: p.shadow, far: p.far }
+  const asked: Blacks = {
+    below: 0.5 * p.blacks * p.blacks + 0.12 * p.blacks,
+    most: 0.03 + 0.35 * p.blacks + 0.62 * p.blacks * p.blacks * p.blacks,
+    least: 5 * p.width,
+  }
+  const blacks = blacksIn(kernels, study, cut, asked)
+  await pause()
+  const beside = cut && blacks ? besideBlack(kernels, blacks, (asked.least / study.scale) ** 2, (ALONG * p.width) / study.scale) : null
+  await pause()
+  const stands = cut ? textureOf(kernels, crests, study, p.detail / study.scale) : () => 0
+  await pause()
+  for (const [k, crest] of crests.entries()) {
+    if (k % 256 === 255) await pause()
+    if (runsOn(crest, study, shortest) && crest.points.length >= stands(crest))
+      for (const part of beside ? without(crest, beside) : [crest])
+        if (part === crest || part.points.length >= 0.6 * shortest) inkCrest(list, part, study, calm, contrast * 3.2, penned)
+  }
+  await pause()
+  if (blacks) spotBlacks(list, blacks, study, asked.least)
+  return list.done(extent)
+}
+
+/** What all versions of the step have in common. */
+const common = {
+  id: 'ink-lines',
+  title: 'Ink lines',
+  group: 'line',
+  kind: 'planned',
+  help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
+  params,
+  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
+  coarsest: () => 0,
+  drawnBy: ['ink', 'paper'],
+  goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
+  lines: (marks: Marks, { ink }: { ink: string }) => ({ marks, colour: ink, laid: (weight: number) => weight }),
+  draw: (work: Work & { plan: Marks }, { ink, paper }: { ink: string; paper: string }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
+} as const
+
+const METHOD =
+  'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)'
+
+export const inkLines = defineStep({
+  ...common,
+  version: 4,
+  method: `${METHOD}; borders of colours by their slope (Di Zenzo 1986)`,
+  migrate: (stored) => ({ params: { ...stored, colours: 0 } }),
+  params: { ...params, colours: coloursShare },
+  analysedBy: [],
+  analyse: opponentsOf,
+  beyond: true,
+  lay: (work: Laying<Opponents>, p) => linesOf(work, p, true, p.colours > 0 ? { of: work.facts, count: p.colours } : null),
+})
+
+/** The second version saw white beyond a silhouette, and drew the pale band that lay along it; and it drew lines along blacks. */
+export const inkLines2 = defineStep({ ...common, version: 2, method: METHOD, beyond: false, lay: (work: Laying, p) => linesOf(work, p, false, null) })

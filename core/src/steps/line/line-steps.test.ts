@@ -34,6 +34,59 @@ function inkAt(p: Rgba, y: number, from = 0, to = p.w): { width: number; place: 
 }
 const black = { ink: '#000000', paper: '#ffffff' }
 
+// red and green of one lightness by the weights of ITU-R BT.709
+const RED = [0.85, 0.22, 0.2]
+const GREEN = [0.22, 0.406, 0.2]
+const toneOf = ([r, g, b]: readonly number[]) => 0.2126 * r! + 0.7152 * g! + 0.0722 * b!
+
+describe.each([
+  ['contours', 'weight'],
+  ['ink-lines', 'width'],
+] as const)('%s, where colours meet that are alike in tone', (id, breadth) => {
+  const asked = { ...black, pen: 'technical', [breadth]: px(4), detail: px(4), light: 0, far: 0, shadow: 0, ...(id === 'ink-lines' ? { blacks: 0 } : {}) }
+  const inked = async (p: Rgba, more: object) => 1 - meanOf(await through(kernels, p, [[id, { ...asked, ...more }]]))
+
+  test('a line lies on their border, as broad as the pen; none, where that is not asked for', async () => {
+    expect(abs(toneOf(RED) - toneOf(GREEN))).toBeLessThan(0.001)
+    for (const at of [60, 75]) {
+      const p = painted(120, 160, (x) => (x < at ? RED : GREEN))
+      const got = await through(kernels, p, [[id, asked]])
+      for (const y of [40, 80, 120]) {
+        expect(abs(inkAt(got, y).width - 4)).toBeLessThan(0.5)
+        expect(abs(inkAt(got, y).place - at)).toBeLessThan(0.35)
+      }
+      expect(await inked(p, { colours: 0 })).toBe(0)
+    }
+  })
+
+  test('on a large photo it lies there too, whose colours are looked at in half the size of its study', async () => {
+    const p = painted(2602, 200, (x) => (x < 1307 ? GREEN : RED))
+    const got = await through(kernels, p, [[id, { ...asked, [breadth]: px(8) }]])
+    expect(abs(inkAt(got, 100).place - 1307)).toBeLessThan(1.5)
+    expect(abs(inkAt(got, 100).width - 8)).toBeLessThan(1)
+  })
+
+  test('an area of one colour has no lines by its shading that a grey one of its tones has not', async () => {
+    const shade = (x: number) => (x < 60 ? 0.5 : 1)
+    const coloured = painted(120, 160, (x) => RED.map((v) => v * shade(x)))
+    const grey = painted(120, 160, (x) => [toneOf(RED) * shade(x)])
+    const [all, plain, none] = [await inked(coloured, { colours: 0.5 }), await inked(coloured, { colours: 0 }), await inked(grey, { colours: 1 })]
+    expect(none).toBeCloseTo(await inked(grey, { colours: 0 }), 10)
+    expect(abs(all - plain)).toBeLessThan(0.1 * plain)
+  })
+
+  test('how much it counts is asked for: from a pale border alone to none', async () => {
+    const mixed = (k: number) => painted(120, 160, (x) => (x < 60 ? RED : RED.map((v, c) => v + k * (GREEN[c]! - v))))
+    const from = async (colours: number) => {
+      for (let k = 1; k <= 20; k++) if ((await inked(mixed(k / 20), { colours, ...(id === 'ink-lines' ? { lines: 0.5 } : {}) })) > 0.005) return k
+      return 21
+    }
+    const [little, all] = [await from(0.25), await from(1)]
+    expect(all).toBeLessThan(little)
+    expect(little).toBeLessThan(21)
+  })
+})
+
 describe('contours', () => {
   test('a line lies on the edge, as broad as the pen', async () => {
     const p = painted(120, 160, (x) => [x < 60 ? 0.2 : 0.8])
@@ -63,6 +116,21 @@ describe('contours', () => {
     expect(full).toBeGreaterThan(0.015)
     expect(await inked(only)).toBeGreaterThan(full * 0.75)
     expect(await inked(only.map((v) => 1 - v))).toBeLessThan(full * 0.25)
+  })
+
+  test.each([
+    [0, 8, (x: number) => (x < 50 ? RED : GREEN)],
+    [4, 12, (_: number, y: number) => (y < 50 ? RED : GREEN)],
+    [2, 10, (x: number, y: number) => (x - y > 0 ? RED : GREEN)],
+  ] as const)('edge rose: a border of colours alike in tone is drawn by sector %d or %d, whichever is asked for', async (one, other, at) => {
+    const p = painted(100, 100, at)
+    const inked = async (...sectors: number[]) =>
+      1 -
+      meanOf(await through(kernels, p, [['contours', { detail: px(3), weight: px(3), facing: ALL.map((_, i) => (sectors.includes(i) ? 1 : 0)), light: 0 }]]))
+    const full = await inked(...ALL.keys())
+    expect(full).toBeGreaterThan(0.015)
+    for (const sector of [one, other]) expect(await inked(sector)).toBeGreaterThan(full * 0.75)
+    expect(await inked(...[...ALL.keys()].filter((i) => i !== one && i !== other))).toBeLessThan(full * 0.25)
   })
 
   test('a fainter edge than is asked for is not drawn; one in the light is broken off', async () => {
