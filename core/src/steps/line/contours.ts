@@ -3,12 +3,11 @@ import { MarkList, type Marks } from '../../paths/marks.ts'
 import { crestsOf } from '../../study/crests.ts'
 import { between, blurred, mapped, slopes, type Field } from '../../study/fields.ts'
 import { type Study } from '../../study/study.ts'
-import { defineStep, type Laying, type LevelParams, type Work } from '../contract.ts'
+import { defineStep, type Laying, type LevelParams } from '../contract.ts'
 import { colour, length, percent, rose, share, tone } from '../params/index.ts'
-import { colourBorders, opponentsOf, type Opponents } from './colour-borders.ts'
+import { colourBorders, type Opponents } from './colour-borders.ts'
 import { facingsOf } from './contours-1.ts'
-import { drawMarks } from './draw-marks.ts'
-import { askedOf, coloursShare, cutOut, inkCrest, penChoice, runsOn, summarised, type Pen } from './ink-lines.ts'
+import { askedOf, coloursShare, cutOut, inkCrest, penChoice, penLines, runsOn, summarised, type Pen, withColours } from './ink-lines.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, round, sqrt } = Math
@@ -124,19 +123,12 @@ async function contoursOf(
 
 /** What all versions of the step have in common. */
 const common = {
+  ...penLines,
   id: 'contours',
   title: 'Contours',
-  group: 'line',
-  kind: 'planned',
   help: 'The edges of forms as lines of a pen; which side an edge faces can decide whether it is drawn.',
   params,
-  // marks that lie on each other cover a pixel once, and how much of it is known at full size only
-  coarsest: () => 0,
-  drawnBy: ['ink', 'paper'],
   inspect: facingsOf,
-  goesBy: ['masses', 'edges', 'detail', 'focus', 'ground'],
-  lines: (marks: Marks, { ink }: { ink: string }) => ({ marks, colour: ink, laid: (weight: number) => weight }),
-  draw: (work: Work & { plan: Marks }, { ink, paper }: { ink: string; paper: string }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 } as const
 
 const METHOD =
@@ -144,13 +136,10 @@ const METHOD =
 
 export const contours = defineStep({
   ...common,
+  ...withColours,
   version: 4,
   method: `${METHOD}; borders of colours by their slope (Di Zenzo 1986)`,
-  migrate: (stored) => ({ params: { ...stored, colours: 0 } }),
   params: { ...params, colours: coloursShare },
-  analysedBy: [],
-  analyse: opponentsOf,
-  beyond: true,
   lay: (work: Laying<Opponents>, p) => contoursOf(work, p, true, p.colours > 0 ? { of: work.facts, count: p.colours } : null),
 })
 

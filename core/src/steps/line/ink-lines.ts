@@ -418,14 +418,10 @@ async function linesOf(
   return list.done(extent)
 }
 
-/** What all versions of the step have in common. */
-const common = {
-  id: 'ink-lines',
-  title: 'Ink lines',
+/** What steps that draw lines of a pen have in common. */
+export const penLines = {
   group: 'line',
   kind: 'planned',
-  help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
-  params,
   // marks that lie on each other cover a pixel once, and how much of it is known at full size only
   coarsest: () => 0,
   drawnBy: ['ink', 'paper'],
@@ -434,18 +430,32 @@ const common = {
   draw: (work: Work & { plan: Marks }, { ink, paper }: { ink: string; paper: string }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 } as const
 
+/** What those have in common that draw borders of colours too. */
+export const withColours = {
+  migrate: (stored: Record<string, unknown>) => ({ params: { ...stored, colours: 0 } }),
+  analysedBy: [],
+  analyse: opponentsOf,
+  beyond: true,
+}
+
+/** What all versions of the step have in common. */
+const common = {
+  ...penLines,
+  id: 'ink-lines',
+  title: 'Ink lines',
+  help: 'Pen lines along the forms: heavier in the shadow, broken in the light, with solid blacks where the masses ask for them. Always crisp.',
+  params,
+} as const
+
 const METHOD =
   'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)'
 
 export const inkLines = defineStep({
   ...common,
+  ...withColours,
   version: 4,
   method: `${METHOD}; borders of colours by their slope (Di Zenzo 1986)`,
-  migrate: (stored) => ({ params: { ...stored, colours: 0 } }),
   params: { ...params, colours: coloursShare },
-  analysedBy: [],
-  analyse: opponentsOf,
-  beyond: true,
   lay: (work: Laying<Opponents>, p) => linesOf(work, p, true, p.colours > 0 ? { of: work.facts, count: p.colours } : null),
 })
 
