@@ -13,8 +13,8 @@ export async function layingOf(kernels: Kernels, pixels: Uint8Array, w: number, 
     const input = { ptr, stride: w * 8, region }
     const pause = async () => undefined
     const work = { input, kernels, level: 0, extent: region, pause }
-    const facts = { ...coloursOf(work), ...(await opponentsOf(work)) }
-    const study = await studyOf({ input, kernels, level: 0, pause })
-    return { study, kernels, facts, extent: region, pause, progress: () => undefined }
+    // all read the picture at once: it is gone as soon as this waits
+    const [colours, opponents, study] = [coloursOf(work), opponentsOf(work), studyOf({ input, kernels, level: 0, pause })]
+    return { study: await study, kernels, facts: { ...colours, ...(await opponents) }, extent: region, pause, progress: () => undefined }
   })
 }
