@@ -4,6 +4,7 @@ import { massesOf } from '../../study/masses.ts'
 import type { Study } from '../../study/study.ts'
 import type { Analysis } from '../contract.ts'
 import { coloursOf, type Colours } from '../paint/colours.ts'
+import { share } from '../params/index.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, max, min, sqrt } = Math
@@ -41,11 +42,26 @@ export async function opponentsOf(work: Analysis): Promise<Opponents> {
   }
 }
 
+/** How much the borders of colours are drawn. */
+export const coloursShare = share({
+  title: 'Where colours meet',
+  default: 0.5,
+  help: 'How strong an edge is where two colours of one lightness meet: at 0 lines go by tone alone, as from a photo without colour; in full such an edge counts like one from light to dark.',
+})
+
+/** What steps have in common that draw borders of colours too. */
+export const withColours = {
+  migrate: (stored: Record<string, unknown>) => ({ params: { ...stored, colours: 0 } }),
+  analysedBy: [],
+  analyse: opponentsOf,
+  beyond: true,
+}
+
 /** Borders of colours that lightness does not show, over the pixels of a study. */
 export interface ColourBorders {
   /** By how much more a place is an edge than its lightness says, in steps of lightness; highest on the border. */
   height: Field
-  /** The axis across the border, of any length. */
+  /** The axis across the border, of any length; made when asked for. */
   across: () => { x: Field; y: Field }
 }
 
@@ -87,8 +103,8 @@ export async function colourBorders(
   return {
     height: over({ ...u.x, v: height }, opponents, study),
     across: () => {
-      aligned(u.x.v, u.y.v, v.x.v, v.y.v)
-      return { x: over(u.x, opponents, study), y: over(u.y, opponents, study) }
+      const [x, y] = aligned(u.x.v, u.y.v, v.x.v, v.y.v)
+      return { x: over({ ...u.x, v: x }, opponents, study), y: over({ ...u.y, v: y }, opponents, study) }
     },
   }
 }
@@ -146,11 +162,13 @@ function moreThan([a, b, c, d]: readonly Float32Array[], x: Float32Array, y: Flo
   return out
 }
 
-/** Adds slopes to others as if both rose the same way. */
-function aligned(x: Float32Array, y: Float32Array, otherX: Float32Array, otherY: Float32Array): void {
-  for (let i = 0; i < x.length; i++) {
+/** Slopes and others added as if both rose the same way. */
+function aligned(x: Float32Array, y: Float32Array, otherX: Float32Array, otherY: Float32Array): [Float32Array, Float32Array] {
+  const [outX, outY] = [new Float32Array(x.length), new Float32Array(x.length)]
+  for (let i = 0; i < outX.length; i++) {
     const sign = x[i]! * otherX[i]! + y[i]! * otherY[i]! < 0 ? -1 : 1
-    x[i] = x[i]! + sign * otherX[i]!
-    y[i] = y[i]! + sign * otherY[i]!
+    outX[i] = x[i]! + sign * otherX[i]!
+    outY[i] = y[i]! + sign * otherY[i]!
   }
+  return [outX, outY]
 }

@@ -5,9 +5,9 @@ import { between, blurred, mapped, slopes, type Field } from '../../study/fields
 import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying, type LevelParams } from '../contract.ts'
 import { colour, length, percent, rose, share, tone } from '../params/index.ts'
-import { colourBorders, type Opponents } from './colour-borders.ts'
+import { colourBorders, coloursShare, withColours, type Opponents } from './colour-borders.ts'
 import { facingsOf } from './contours-1.ts'
-import { askedOf, coloursShare, cutOut, inkCrest, penChoice, penLines, runsOn, summarised, type Pen, withColours } from './ink-lines.ts'
+import { askedOf, cutOut, inkCrest, penChoice, penLines, runsOn, summarised, type Pen } from './ink-lines.ts'
 
 // taken once: loops over planes look nothing up
 const { floor, round, sqrt } = Math

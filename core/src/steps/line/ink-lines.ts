@@ -8,7 +8,7 @@ import { at, between, blurred, field, slopes, type Field } from '../../study/fie
 import { type Study } from '../../study/study.ts'
 import { defineStep, type Laying, type LevelParams, type Work } from '../contract.ts'
 import { choice, colour, length, percent, share } from '../params/index.ts'
-import { colourBorders, opponentsOf, type Opponents } from './colour-borders.ts'
+import { colourBorders, coloursShare, withColours, type Opponents } from './colour-borders.ts'
 import { drawMarks } from './draw-marks.ts'
 
 // taken once: loops over planes look nothing up
@@ -87,13 +87,6 @@ function evened(values: readonly number[], r: number): number[] {
 
 /** What of its taper a line has where it ends at another. */
 const MEETS = 0.3
-
-/** How much the borders of colours are drawn. */
-export const coloursShare = share({
-  title: 'Where colours meet',
-  default: 0.5,
-  help: 'How much of an edge is where colours meet that are alike in tone: nothing, as in a photo without colour, or as much as from light to dark.',
-})
 
 /** What lines are drawn with. */
 export const penChoice = choice({
@@ -429,14 +422,6 @@ export const penLines = {
   lines: (marks: Marks, { ink }: { ink: string }) => ({ marks, colour: ink, laid: (weight: number) => weight }),
   draw: (work: Work & { plan: Marks }, { ink, paper }: { ink: string; paper: string }) => drawMarks(work.kernels, work.plan, work, { ink, paper, builds: 0 }),
 } as const
-
-/** What those have in common that draw borders of colours too. */
-export const withColours = {
-  migrate: (stored: Record<string, unknown>) => ({ params: { ...stored, colours: 0 } }),
-  analysedBy: [],
-  analyse: opponentsOf,
-  beyond: true,
-}
 
 /** What all versions of the step have in common. */
 const common = {
