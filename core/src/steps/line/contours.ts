@@ -131,6 +131,8 @@ const common = {
   inspect: facingsOf,
 } as const
 
+const { ink, paper, ...drawn } = params
+
 const METHOD =
   'Crests of the gradient (Canny 1986; slopes by Scharr 2000) over the photo where details matter and its masses elsewhere (rolling guidance, Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area'
 
@@ -139,7 +141,7 @@ export const contours = defineStep({
   ...withColours,
   version: 4,
   method: `${METHOD}; borders of colours by their slope (Di Zenzo 1986)`,
-  params: { ...params, colours: coloursShare },
+  params: { ...drawn, colours: coloursShare, ink, paper },
   lay: (work: Laying<Opponents>, p) => contoursOf(work, p, true, p.colours > 0 ? { of: work.facts, count: p.colours } : null),
 })
 

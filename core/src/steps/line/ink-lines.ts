@@ -432,6 +432,8 @@ const common = {
   params,
 } as const
 
+const { ink, paper, ...drawn } = params
+
 const METHOD =
   'Crests of the dark side of a difference of Gaussians (Marr and Hildreth 1980) over masses by rolling guidance (Zhang et al. 2014), followed as paths by predictor and corrector, joined, smoothed and drawn by exact area; blacks by level lines of the masses (marching squares)'
 
@@ -440,7 +442,7 @@ export const inkLines = defineStep({
   ...withColours,
   version: 4,
   method: `${METHOD}; borders of colours by their slope (Di Zenzo 1986)`,
-  params: { ...params, colours: coloursShare },
+  params: { ...drawn, colours: coloursShare, ink, paper },
   lay: (work: Laying<Opponents>, p) => linesOf(work, p, true, p.colours > 0 ? { of: work.facts, count: p.colours } : null),
 })
 
