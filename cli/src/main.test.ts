@@ -2,7 +2,8 @@ import { readFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, writeFil
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
-import { artworkFromPhoto, constantPixel, emptyPlane, indexOf, newLayer, newStep, withEntries } from '@nimble-quill/core'
+import { artworkFromPhoto, constantPixel, emptyPlane, indexOf, newLayer, newStep, QuillError, withEntries } from '@nimble-quill/core'
+import { Crew } from '../../core/src/kernels/crew.ts'
 import { hashFile } from '@nimble-quill/server/decoding'
 import sharp from 'sharp'
 import { main } from './main.ts'
@@ -130,6 +131,18 @@ test('what goes wrong in the work ends with 1 and says what is safe', async () =
   expect(await main([photo, '--step', 'invert', '--out', join(folder, 'no-such-folder/x.png')])).toBe(1)
   expect(said).toContain('choose another --out')
   expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+})
+
+test('where a thread of the engine fails, it is told and the picture is made by one thread, the same', async () => {
+  jest.spyOn(jest.requireActual<typeof import('node:os')>('node:os'), 'availableParallelism').mockReturnValue(2)
+  expect(await main([photo, '--step', 'invert', '--out', out('whole.png')])).toBe(0)
+  const run = jest.spyOn(Crew.prototype, 'run').mockImplementation(() => {
+    throw new QuillError('kernel-failed', 'A thread failed.', { cause: 'a test' })
+  })
+  expect(await main([photo, '--step', 'invert', '--out', out('again.png')])).toBe(0)
+  expect(run).toHaveBeenCalledTimes(1)
+  expect(said).toContain('failed (a test)')
+  expect((await pixels('again.png')).equals(await pixels('whole.png'))).toBe(true)
 })
 
 test('tells how it is called', async () => {

@@ -63,20 +63,15 @@ async function artworkFor(a: Arguments, photo: PhotoRef, given: ReadonlySet<stri
 /** Codes of mistakes in the call rather than in the work. */
 const wrongCall = new Set(['unknown-recipe', 'unknown-control', 'unknown-step', 'unknown-param', 'param-invalid'])
 
-/** Renders as the arguments say. Returns the exit code: 0, 1 (failed), 2 (called wrongly). */
-export async function main(argv: readonly string[]): Promise<number> {
-  let work: string | null = null
+/** One go at it, by so many threads. */
+async function render(argv: readonly string[], threads: number): Promise<void> {
+  const a = parseArguments(argv)
+  if (a.list) return console.log(listing(a.json))
+  // recipes are looked up before the photo is decoded, so that a wrong name is told at once
+  if (a.recipe !== null) instantiate(await recipeNamed(a.recipe), { type: 'open-photo' }, a.controls)
+  const folder = await mkdtemp(join(tmpdir(), 'nimble-quill-'))
   try {
-    const a = parseArguments(argv)
-    if (a.list) {
-      console.log(listing(a.json))
-      return 0
-    }
-    // recipes are looked up before the photo is decoded, so that a wrong name is told at once
-    if (a.recipe !== null) instantiate(await recipeNamed(a.recipe), { type: 'open-photo' }, a.controls)
-    work = await mkdtemp(join(tmpdir(), 'nimble-quill-'))
-    const kernels = await loadKernels(2 ** 30, Math.min(8, availableParallelism()))
-    const folder = work
+    const kernels = await loadKernels(2 ** 30, threads)
     const pyramids = new Map<string, string>()
     const cut = async (path: string): Promise<PictureRef> => {
       const asset = await hashFile(path).catch(() => {
@@ -107,6 +102,22 @@ export async function main(argv: readonly string[]): Promise<number> {
     })
     await sources.close()
     console.log(`${a.out}: ${size.width} × ${size.height} px`)
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** Renders as the arguments say. Returns the exit code: 0, 1 (failed), 2 (called wrongly). */
+export async function main(argv: readonly string[]): Promise<number> {
+  try {
+    try {
+      await render(argv, Math.min(8, availableParallelism()))
+    } catch (error) {
+      if (!(error instanceof QuillError) || error.code !== 'kernel-failed') throw error
+      // as on the bench and the server: once more by fresh kernels; here by a thread that needs no other
+      console.error(`The picture engine failed (${String(error.details['cause'] ?? 'cause unknown')}). Nothing was written; trying once more, by one thread.`)
+      await render(argv, 1)
+    }
     return 0
   } catch (error) {
     if (error instanceof Helped) {
@@ -129,7 +140,5 @@ export async function main(argv: readonly string[]): Promise<number> {
       )
     }
     return 1
-  } finally {
-    if (work) await rm(work, { recursive: true, force: true })
   }
 }

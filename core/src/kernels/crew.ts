@@ -11,6 +11,7 @@ import { calls, type Call, type KernelExports, type Rows } from './calls.ts'
 /** Generation · 256 + the next band to be taken, or CLOSED while there is none and the arguments may change. */
 const NEXT = 0
 const DONE = 1
+/** 0, or what a helper failed in: a call's index + 1, times FAILURES, plus how. */
 const FAILED = 2
 const READY = 3
 /** How many threads may work on the call, the lead included. */
@@ -21,6 +22,20 @@ const MAX_BANDS = 200
 const ARGS = 64
 const MAX_ARGS = 40
 export const CONTROL_BYTES = ARGS + (MAX_ARGS + 6) * 8
+
+/** How a helper may fail; a helper can hand on words only. */
+const failures = ['memory out of bounds', 'an unreachable place', 'a stack too deep', 'something else']
+const FAILURES = failures.length
+const failureOf = (error: unknown) =>
+  error instanceof RangeError
+    ? 2
+    : !(error instanceof WebAssembly.RuntimeError)
+      ? 3
+      : error.message.includes('bounds')
+        ? 0
+        : error.message.includes('unreachable')
+          ? 1
+          : 3
 
 /** Pixels below which cutting a call costs more than it gains. */
 const WORTH = 24_000
@@ -94,7 +109,7 @@ export class Crew {
   /**
    * Computes a call in bands.
    * @param scratch bytes a thread, at `scratchAt` one after the other; 0 where the kernel takes none
-   * @throws QuillError `kernel-failed` when a helper trapped or died; the results are not to be used then
+   * @throws QuillError `kernel-failed` when a helper trapped or died, with `cause` in its details; the results are not to be used then
    */
   run(index: number, fn: Fn, rows: Rows, a: readonly number[], bands: number, scratchAt: number, scratch: number): void {
     const height = Math.ceil(a[rows.height]! / rows.unit)
@@ -135,7 +150,12 @@ export class Crew {
     }
     this.await(n - mine)
     if (trap) throw trap as Error
-    if (Atomics.load(words, FAILED)) throw failed('A thread of the picture engine failed.')
+    const failure = Atomics.load(words, FAILED)
+    if (failure)
+      throw failed(
+        'A thread of the picture engine failed.',
+        `${failures[failure % FAILURES]} in ${calls[Math.floor(failure / FAILURES) - 1]?.name}, by a helper`,
+      )
   }
 
   /** Waits for bands that helpers took. */
@@ -150,7 +170,7 @@ export class Crew {
       if (!started) started = performance.now()
       else if (performance.now() - started > this.patience) {
         this.broken = true
-        throw failed('A thread of the picture engine stopped.')
+        throw failed('A thread of the picture engine stopped.', `a helper did not answer for ${this.patience} ms`)
       }
       Atomics.wait(words, DONE, done, 100)
     }
@@ -162,7 +182,7 @@ export class Crew {
   }
 }
 
-const failed = (what: string) => new QuillError('kernel-failed', `${what} The artwork is safe; try the step again.`)
+const failed = (what: string, cause: string) => new QuillError('kernel-failed', `${what} The artwork is safe; try the step again.`, { cause })
 
 /** The helper's side: starts the module and serves bands for as long as the thread lives. Blocks it for good. */
 export function serveCrew({ module, memory, control, thread }: CrewStart): never {
@@ -194,8 +214,8 @@ export function serveCrew({ module, memory, control, thread }: CrewStart): never
       bandOf(rows, a, at * each, each, band)
       if (scratch) band.push(scratchAt + thread * scratch)
       exports[name]!(...band)
-    } catch {
-      Atomics.store(words, FAILED, 1)
+    } catch (error) {
+      Atomics.store(words, FAILED, (args[0]! + 1) * FAILURES + failureOf(error))
     }
     Atomics.add(words, DONE, 1)
     Atomics.notify(words, DONE)
