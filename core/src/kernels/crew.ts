@@ -23,19 +23,15 @@ const ARGS = 64
 const MAX_ARGS = 40
 export const CONTROL_BYTES = ARGS + (MAX_ARGS + 6) * 8
 
-/** How a helper may fail; a helper can hand on words only. */
-const failures = ['memory out of bounds', 'an unreachable place', 'a stack too deep', 'something else']
+/** How a helper may fail, told by its error; a helper can hand on words only. The last takes what is left. */
+const failures: [how: string, said: RegExp][] = [
+  ['memory out of bounds', /out of bounds/],
+  ['an unreachable place', /unreachable/],
+  ['a stack too deep', /call stack/],
+  ['something else', /^/],
+]
 const FAILURES = failures.length
-const failureOf = (error: unknown) =>
-  error instanceof RangeError
-    ? 2
-    : !(error instanceof WebAssembly.RuntimeError)
-      ? 3
-      : error.message.includes('bounds')
-        ? 0
-        : error.message.includes('unreachable')
-          ? 1
-          : 3
+const failureOf = (error: unknown) => failures.findIndex(([, said]) => said.test(String(error)))
 
 /** Pixels below which cutting a call costs more than it gains. */
 const WORTH = 24_000
@@ -154,7 +150,7 @@ export class Crew {
     if (failure)
       throw failed(
         'A thread of the picture engine failed.',
-        `${failures[failure % FAILURES]} in ${calls[Math.floor(failure / FAILURES) - 1]?.name}, by a helper`,
+        `${failures[failure % FAILURES]![0]} in ${calls[Math.floor(failure / FAILURES) - 1]?.name}, by a helper`,
       )
   }
 

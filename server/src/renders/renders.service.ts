@@ -269,7 +269,7 @@ export class RendersService implements OnApplicationBootstrap, OnModuleDestroy {
       else if (code === 'cancelled') await this.queue.release(id, token, false)
       else if (engine && render.attempts < ATTEMPTS) await this.queue.release(id, token, true)
       else await this.broken(render, token, error as Error, code === 'kernel-failed' ? BROKEN_OFF : code === 'ENOSPC' ? DISK_FULL : undefined)
-      if (engine) this.log.warn(`render ${id}, attempt ${render.attempts}: ${message}`)
+      if (engine) this.log.warn(`render ${id}, attempt ${render.attempts}: ${message} ${JSON.stringify((error as Partial<QuillError>).details ?? {})}`)
     } finally {
       clearInterval(lease)
       for (const file of [part, `${part}.part`, `${part}.part.tif`]) await rm(file, { force: true })

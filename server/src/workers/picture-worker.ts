@@ -63,7 +63,7 @@ export default async function (task: Task | null): Promise<TaskEnd | null> {
     const { code, message } = error as NodeJS.ErrnoException
     if (code === 'kernel-failed' || code === 'out-of-memory') {
       // this thread's kernels cannot be trusted any more: the pool ends it
-      send({ type: 'spoilt', code, message })
+      send({ type: 'spoilt', code, message, details: { ...(error as Partial<QuillError>).details } })
       return new Promise(() => undefined)
     }
     return { type: 'failed', code: code ?? 'fault', message, named: error instanceof QuillError }

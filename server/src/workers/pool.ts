@@ -129,7 +129,7 @@ export class Pool {
             setTimeout(() => kill.abort(), GRACE).unref()
           }, this.options.deadline)
       } else {
-        spoilt = new QuillError(m.code as QuillErrorCode, m.message)
+        spoilt = new QuillError(m.code as QuillErrorCode, m.message, m.details)
         kill.abort()
       }
     })

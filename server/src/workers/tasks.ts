@@ -26,5 +26,6 @@ export interface Task {
   port: MessagePort
 }
 /** What a thread tells while it works; `spoilt`: its kernels or memory failed, so that it is to be ended. */
-export type FromWorker = { type: 'begun' } | { type: 'progress'; share: number } | { type: 'spoilt'; code: string; message: string }
+export type FromWorker =
+  { type: 'begun' } | { type: 'progress'; share: number } | { type: 'spoilt'; code: string; message: string; details: Record<string, unknown> }
 export type TaskEnd = { type: 'done'; answer: unknown } | { type: 'failed'; code: string; message: string; named: boolean }
